@@ -1,0 +1,163 @@
+"""Addresses: what kind of target one is, and when two of them mean the same place.
+
+Normalising is for comparing only. What is written is always the address as it was read.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from functools import lru_cache
+from typing import NamedTuple
+from urllib.parse import parse_qsl, quote, unquote, urlsplit
+
+_SCHEME = re.compile(r"([A-Za-z][A-Za-z0-9+.\-]*):")
+_BLANK = re.compile(r"[\x00-\x20\x7f]+")
+_INDEX = re.compile(r"/(?:index|default)\.(?:html?|php|aspx?|xhtml)$", re.IGNORECASE)
+_FILE = re.compile(r"\.([A-Za-z][A-Za-z0-9]{0,7}|7z|3gp|mp[34])$")
+_PAGE_ENDINGS = frozenset({"html", "htm", "xhtml", "php", "asp", "aspx", "jsp"})
+_SCRIPTS = frozenset({"javascript", "vbscript", "livescript", "mocha", "data", "jscript"})
+_PORTS = {"http": 80, "https": 443}
+
+
+class Address(NamedTuple):
+    """An address taken apart.
+
+    `kind` is `none`, `fragment`, `mail`, `phone`, `script`, `external`, `home`, `page` or `file`.
+    `path` (internal ones only) is normalised; `tail` is the query and fragment as they were
+    read, with their marks.
+    """
+
+    kind: str
+    path: str = ""
+    tail: str = ""
+
+
+class Hosts:
+    """The hosts that one site answers to, and the folder that it lives in on each."""
+
+    def __init__(self, addresses: Iterable[str]) -> None:
+        self.folders: dict[str, str] = {}
+        for address in addresses:
+            host, path = _host_and_path(address)
+            if host:
+                self.folders.setdefault(host, path.rstrip("/"))
+        self.folder = next(iter(self.folders.values()), "")
+        self.known: dict[str, Address] = {}
+
+    def read(self, address: str) -> Address:
+        """Take an address apart, as seen from this site."""
+        found = self.known.get(address)
+        if found is None:
+            found = self.known[address] = self._read(address)
+        return found
+
+    def _read(self, address: str) -> Address:
+        text = address.strip()
+        if text in ("", "#"):
+            return Address("none")
+        if text.startswith("#"):
+            return Address("fragment", "", text)
+        scheme = _SCHEME.match(_BLANK.sub("", unquote(text)))
+        word = scheme[1].lower() if scheme else ""
+        if word in _SCRIPTS:
+            return Address("script")
+        if word == "mailto":
+            return Address("mail")
+        if word in ("tel", "sms", "callto"):
+            return Address("phone")
+        if word and word not in _PORTS:
+            return Address("external")
+        folder = self.folder
+        if word or text.startswith("//"):
+            host, _ = _host_and_path(text)
+            if host not in self.folders:
+                return Address("external")
+            folder = self.folders[host]
+        try:
+            parts = urlsplit(text)
+        except ValueError:
+            return Address("external")
+        tail = ("?" + parts.query if parts.query else "") + (
+            "#" + parts.fragment if parts.fragment else ""
+        )
+        path = normal_path(parts.path)
+        if folder and (path == folder or path.startswith(folder + "/")):
+            path = path[len(folder) :] or "/"
+        elif folder and (word or text.startswith("//")):
+            return Address("external")
+        if path == "/":
+            return Address("home", "/", tail)
+        ending = _FILE.search(path)
+        if ending and ending[1].lower() not in _PAGE_ENDINGS:
+            return Address("file", path, tail)
+        return Address("page", path, tail)
+
+
+def _host_and_path(address: str) -> tuple[str, str]:
+    try:
+        parts = urlsplit(address if "//" in address else "//" + address)
+        host, port = parts.hostname or "", parts.port
+    except ValueError:
+        return "", ""
+    host = host.rstrip(".").removeprefix("www.")
+    if not host.isascii():
+        try:
+            host = host.encode("idna").decode("ascii")
+        except UnicodeError:
+            pass
+    if port and port != _PORTS.get(parts.scheme.lower(), 443) and port not in (80, 443):
+        host = f"{host}:{port}"
+    return host, normal_path(parts.path)
+
+
+@lru_cache(maxsize=65536)
+def normal_path(path: str) -> str:
+    """A path in the form used for comparing.
+
+    One leading slash, no trailing one, no index page, no `.` or `..`, percent-encoding undone and
+    made again in one way. Letter case counts.
+    """
+    text = "/" + unquote(path.strip()).strip("/")
+    if "/." in text or "//" in text:
+        kept: list[str] = []
+        for part in text.split("/"):
+            if part == "..":
+                if kept:
+                    kept.pop()
+            elif part not in ("", "."):
+                kept.append(part)
+        text = "/" + "/".join(kept)
+    text = _INDEX.sub("/", text)
+    if len(text) > 1:
+        text = text.rstrip("/") or "/"
+    return quote(text, safe="/-._~!$&'()*+,;=:@")
+
+
+def normal_tail(tail: str) -> str:
+    """A query and fragment in the form used for comparing: the query's pairs are sorted."""
+    if not tail:
+        return ""
+    query, _, fragment = tail.partition("#")
+    pairs = sorted(parse_qsl(query.lstrip("?"), keep_blank_values=True))
+    text = "&".join(f"{name}={value}" for name, value in pairs)
+    return ("?" + text if text else "") + ("#" + unquote(fragment) if fragment else "")
+
+
+def last_segment(path: str | None) -> str | None:
+    """The last segment of a path, which stands in for a key; None for the root."""
+    if not path:
+        return None
+    return unquote(normal_path(path)).rsplit("/", 1)[-1] or None
+
+
+def root_relative(address: str, hosts: Hosts) -> str:
+    """An internal address without its host, query and fragment kept; others as they are."""
+    text = address.strip()
+    if not (_SCHEME.match(text) or text.startswith("//")):
+        return text if text.startswith(("/", "#", "?")) else "/" + text
+    parts = urlsplit(text)
+    tail = ("?" + parts.query if parts.query else "") + (
+        "#" + parts.fragment if parts.fragment else ""
+    )
+    return (parts.path or "/") + tail

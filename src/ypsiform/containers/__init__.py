@@ -1,0 +1,200 @@
+"""Containers: bytes of a file format to a neutral tree that loses nothing, and back.
+
+A neutral tree is made of mappings that keep order, lists, and scalars. An element of XML is a
+mapping: `@name` for each attribute, `#text` for its text, and `#children`, an ordered list of
+(name, element) pairs. A mapping in which a key stood more than once is a `Repeated`.
+
+Each container is one module with `read(data, file)`, `write(tree)` and a `SHAPE` that the profile
+engine walks it by.
+"""
+
+from __future__ import annotations
+
+import importlib
+import re
+from collections.abc import Iterator
+from typing import Any, Protocol, cast
+
+from ..errors import FormatError, ProfileError
+
+DEEPEST = 500
+"""Levels at which nested formats stop with an error."""
+
+_MODULES = {"xml": "xml", "json": "json"}
+
+_BOMS = (
+    (b"\xef\xbb\xbf", "utf-8"),
+    (b"\xff\xfe\x00\x00", "utf-32-le"),
+    (b"\x00\x00\xfe\xff", "utf-32-be"),
+    (b"\xff\xfe", "utf-16-le"),
+    (b"\xfe\xff", "utf-16-be"),
+)
+
+
+class Repeated(dict[str, Any]):
+    """A mapping in which a key stood more than once. `others` are the pairs that do not count."""
+
+    others: list[tuple[str, Any]]
+
+
+class Shape(Protocol):
+    """How to walk and build trees of one container."""
+
+    def step(self, node: Any, name: str) -> Any:
+        """The value under one name, or None."""
+
+    def records(self, tree: Any, path: tuple[str, ...]) -> Iterator[tuple[str, Any]]:
+        """The records that stand at a path, each with its place."""
+
+    def pairs(self, node: Any) -> Iterator[tuple[str, Any]]:
+        """What a node holds directly: each key and value, repeated keys included."""
+
+    def put(self, node: Any, name: str, value: Any) -> None:
+        """Set the value under one name, keeping its position where it exists."""
+
+    def add(self, node: Any, name: str, value: Any) -> Any:
+        """Add a value under a name that may be there already; returns the node to go on with."""
+
+    def ensure(self, tree: Any, path: tuple[str, ...]) -> Any:
+        """The node at a path, made where it is missing."""
+
+    def replace(self, tree: Any, path: tuple[str, ...], records: list[Any]) -> None:
+        """Set the records that stand at a path, in place of those that stood there."""
+
+    def new(self) -> Any:
+        """An empty record."""
+
+    def root(self, tree: Any) -> Any:
+        """The node that paths start from."""
+
+
+class Container(Protocol):
+    """One file format."""
+
+    SHAPE: Shape
+
+    def read(self, data: bytes, file: str) -> Any:
+        """Bytes to a neutral tree."""
+
+    def write(self, tree: Any) -> bytes:
+        """A neutral tree to bytes."""
+
+
+def container(name: str) -> Container:
+    """The container with this name, loaded when first asked for."""
+    module = _MODULES.get(name)
+    if module is None:
+        raise ProfileError(f"there is no container {name!r}; there are: {', '.join(_MODULES)}")
+    return cast(Container, importlib.import_module("." + module, __name__))
+
+
+def sniff(data: bytes, file: str) -> str:
+    """The container that a file is in, found from its first characters."""
+    if not data:
+        raise FormatError("the file is empty", file=file)
+    start = data[:4096]
+    for bom, encoding in _BOMS:
+        if start.startswith(bom):
+            text = start[len(bom) :].decode(encoding, "replace")
+            break
+    else:
+        if start[:2] in (b"<\0", b"{\0", b"[\0"):
+            text = start.decode("utf-16-le", "replace")
+        elif start[:2] in (b"\0<", b"\0{", b"\0["):
+            text = start.decode("utf-16-be", "replace")
+        else:
+            text = start.decode("latin-1")
+    text = text.lstrip()
+    if not text:
+        raise FormatError("the file holds nothing but blank space", file=file)
+    if text[0] == "<":
+        return "xml"
+    if text[0] in "{[":
+        return "json"
+    raise FormatError(
+        "this is neither XML nor JSON: it starts with "
+        + repr("".join(c if c.isprintable() else "?" for c in text[:20])),
+        file=file,
+        place="line 1",
+    )
+
+
+_DECLARED = re.compile(r"""^<\?xml[^>]*?encoding\s*=\s*["']([A-Za-z0-9._\-]+)["']""")
+
+
+def decode(data: bytes, file: str, *, declared: bool) -> str:
+    """Bytes to text, by byte-order mark and (for XML) declaration; a contradiction is an error."""
+    mark = next(((bom, name) for bom, name in _BOMS if data.startswith(bom)), None)
+    encoding = mark[1] if mark else ""
+    if not mark:
+        if data[:2] in (b"<\0", b"{\0", b"[\0"):
+            encoding = "utf-16-le"
+        elif data[:2] in (b"\0<", b"\0{", b"\0["):
+            encoding = "utf-16-be"
+    body = data[len(mark[0]) :] if mark else data
+    said = ""
+    if declared:
+        head = body[:400].decode(encoding or "latin-1", "replace")
+        found = _DECLARED.match(head.lstrip())
+        said = found[1] if found else ""
+    if said:
+        encoding = _agreed(said, encoding, file)
+    encoding = encoding or "utf-8"
+    name = said or encoding.upper()
+    try:
+        text = body.decode(encoding)
+    except UnicodeDecodeError as error:
+        line = body.count(b"\n", 0, error.start) + 1
+        raise FormatError(
+            f"the file {'declares' if said else 'should be'} {name}, but byte "
+            f"0x{body[error.start]:02X} is not valid in it",
+            file=file,
+            place=f"line {line}",
+        ) from None
+    except LookupError:
+        raise FormatError(f"the encoding {said!r} is not known", file=file, place="line 1") from None
+    if said and _single_byte(encoding) and not text.isascii():
+        try:
+            body.decode("utf-8")
+        except UnicodeDecodeError:
+            pass
+        else:
+            raise FormatError(
+                f"the file declares {said}, but its bytes are UTF-8; correct the declaration",
+                file=file,
+                place="line 1",
+            )
+    return text
+
+
+def _single_byte(encoding: str) -> bool:
+    import codecs
+
+    return codecs.lookup(encoding).name.startswith(("iso8859", "cp125"))
+
+
+def _agreed(said: str, seen: str, file: str) -> str:
+    """The encoding to read with, when one is declared and perhaps another one is visible."""
+    import codecs
+
+    try:
+        name = codecs.lookup(said).name
+        b"".decode(name)
+    except (LookupError, UnicodeError):
+        raise FormatError(f"the encoding {said!r} is not known", file=file, place="line 1") from None
+    wide = name.startswith(("utf-16", "utf-32"))
+    if seen:
+        if name == seen or (wide and seen.startswith(name)):
+            return seen
+        raise FormatError(
+            f"the file declares {said}, but its bytes are {seen.upper()}",
+            file=file,
+            place="line 1",
+        )
+    if wide:
+        raise FormatError(
+            f"the file declares {said}, but its bytes are not",
+            file=file,
+            place="line 1",
+        )
+    return name

@@ -1,0 +1,227 @@
+"""JSON. Repeated keys are kept beside the value that counts, which is the last one."""
+
+from __future__ import annotations
+
+import json
+import re
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
+import msgspec
+
+from ..errors import FormatError
+from . import DEEPEST, Repeated, decode
+
+_STRING = re.compile(r'"(?:[^"\\]|\\.)*"?', re.DOTALL)
+
+
+def read(data: bytes, file: str) -> Any:
+    """Bytes to a tree. Numbers that are not finite, and broken escapes, are errors."""
+    text = decode(data, file, declared=False)
+    _check_depth(text, file)
+    try:
+        with _deep():
+            return _DECODER.decode(text)
+    except json.JSONDecodeError as error:
+        reason = error.msg[0].lower() + error.msg[1:]
+        raise FormatError(
+            f"this is not JSON: {reason}",
+            file=file,
+            place=f"line {error.lineno}, column {error.colno}",
+        ) from None
+    except _NotFiniteError as error:
+        raise FormatError(f"the number {error} cannot be held", file=file) from None
+    except (RecursionError, ValueError) as error:
+        raise FormatError(f"this JSON cannot be read: {error}", file=file) from None
+
+
+@contextmanager
+def _deep() -> Iterator[None]:
+    """Allow the recursion that `DEEPEST` levels of lists within mappings need."""
+    before = sys.getrecursionlimit()
+    sys.setrecursionlimit(max(before, 8 * DEEPEST))
+    try:
+        yield
+    finally:
+        sys.setrecursionlimit(before)
+
+
+class _NotFiniteError(Exception):
+    pass
+
+
+def _pairs(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    node = dict(pairs)
+    if len(node) == len(pairs):
+        return node
+    repeated = Repeated(node)
+    last = {key: at for at, (key, _) in enumerate(pairs)}
+    repeated.others = [(key, value) for at, (key, value) in enumerate(pairs) if last[key] != at]
+    return repeated
+
+
+def _real(text: str) -> float:
+    value = float(text)
+    if value in (float("inf"), float("-inf")):
+        raise _NotFiniteError(text)
+    return value
+
+
+def _constant(text: str) -> float:
+    raise _NotFiniteError(text)
+
+
+_DECODER = json.JSONDecoder(
+    object_pairs_hook=_pairs, parse_float=_real, parse_constant=_constant
+)
+
+
+def _check_depth(text: str, file: str) -> None:
+    """Refuse a text whose lists, or whose mappings, are nested too deep, before parsing it."""
+    if text.count("[") <= DEEPEST and text.count("{") <= DEEPEST:
+        return
+    lists = mappings = 0
+    for found in re.finditer(r"[\[\]{}]", _STRING.sub("", text)):
+        mark = found[0]
+        if mark == "[":
+            lists += 1
+        elif mark == "]":
+            lists -= 1
+        elif mark == "{":
+            mappings += 1
+        else:
+            mappings -= 1
+        if lists > DEEPEST or mappings > DEEPEST:
+            raise FormatError(
+                f"values are nested more than {DEEPEST} levels deep", file=file
+            )
+
+
+def write(tree: Any) -> bytes:
+    """A tree to UTF-8 bytes, two blanks for each level."""
+    with _deep():
+        try:
+            if not _odd(tree):
+                return msgspec.json.format(msgspec.json.encode(tree), indent=2) + b"\n"
+        except (OverflowError, UnicodeError, msgspec.MsgspecError):
+            pass  # a whole number beyond 64 bits, or half a surrogate pair: written below
+        out: list[str] = []
+        _write(tree, "\n", out)
+    return ("".join(out) + "\n").encode("utf-8", "replace")
+
+
+def _odd(tree: Any) -> bool:
+    """Whether a tree holds repeated keys, which the fast writer would lose."""
+    stack = [tree]
+    while stack:
+        node = stack.pop()
+        if type(node) is Repeated:
+            return True
+        if type(node) is dict:
+            stack.extend(value for value in node.values() if type(value) not in (str, int, bool))
+        elif type(node) is list:
+            stack.extend(node)
+    return False
+
+
+def _write(node: Any, line: str, out: list[str]) -> None:
+    deeper = line + "  "
+    if isinstance(node, dict) and node:
+        pairs = list(getattr(node, "others", ())) + list(node.items())
+        for at, (key, value) in enumerate(pairs):
+            out.append(("," if at else "{") + deeper + json.dumps(key, ensure_ascii=False) + ": ")
+            _write(value, deeper, out)
+        out.append(line + "}")
+    elif isinstance(node, list) and node:
+        for at, value in enumerate(node):
+            out.append(("," if at else "[") + deeper)
+            _write(value, deeper, out)
+        out.append(line + "]")
+    else:
+        out.append(json.dumps(node, ensure_ascii=False))
+
+
+class MappingShape:
+    """Paths through mappings: each segment is a key; the records are the list at the end."""
+
+    def root(self, tree: Any) -> Any:
+        """The node that paths start from: the document itself."""
+        return tree
+
+    def step(self, node: Any, name: str) -> Any:
+        """The value under a key, or None."""
+        return node.get(name) if isinstance(node, dict) else None
+
+    def records(self, tree: Any, path: tuple[str, ...]) -> Iterator[tuple[str, Any]]:
+        """The elements of the list at a path; an absent or null list has none."""
+        node = tree
+        for at, name in enumerate(path):
+            if not isinstance(node, dict):
+                raise FormatError(
+                    f"found {kind_of(node)} where a mapping is needed",
+                    place="/".join(path[:at]) or "the top",
+                )
+            node = node.get(name)
+            if node is None:
+                return
+        place = "/".join(path)
+        if not isinstance(node, list):
+            raise FormatError(f"found {kind_of(node)} where a list is needed", place=place)
+        for index, record in enumerate(node):
+            yield f"{place}/{index}", record
+
+    def pairs(self, node: Any) -> Iterator[tuple[str, Any]]:
+        """The keys and values of a mapping, with those that were repeated."""
+        yield from node.items()
+        if type(node) is Repeated:
+            yield from node.others
+
+    def put(self, node: Any, name: str, value: Any) -> None:
+        """Set the value under a key."""
+        node[name] = value
+
+    def add(self, node: Any, name: str, value: Any) -> Any:
+        """Set a key that is not there; of a repeated one the last value counts."""
+        if name in node:
+            if not isinstance(node, Repeated):
+                node = Repeated(node)
+                node.others = []
+            node.others.append((name, value))
+        else:
+            node[name] = value
+        return node
+
+    def ensure(self, tree: Any, path: tuple[str, ...]) -> Any:
+        """The mapping at a path, made where it is missing or null."""
+        node = tree
+        for name in path:
+            if node.get(name) is None:
+                node[name] = {}
+            node = node[name]
+        return node
+
+    def replace(self, tree: Any, path: tuple[str, ...], records: list[Any]) -> None:
+        """Set the list at a path."""
+        self.ensure(tree, path[:-1])[path[-1]] = records
+
+    def new(self) -> dict[str, Any]:
+        """An empty mapping."""
+        return {}
+
+
+def kind_of(value: Any) -> str:
+    """What a JSON value is, in words."""
+    if value is None:
+        return "null"
+    if isinstance(value, bool):
+        return "true or false"
+    if isinstance(value, (int, float)):
+        return "a number"
+    if isinstance(value, str):
+        return "a text"
+    return "a list" if isinstance(value, list) else "a mapping"
+
+
+SHAPE = MappingShape()

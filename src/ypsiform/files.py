@@ -1,0 +1,75 @@
+"""Reading and writing files: whole, at once, and nothing overwritten unasked."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+from pathlib import Path
+
+from .errors import FileError
+
+STANDARD = "-"
+"""The name of standard input and output."""
+
+
+def read_bytes(name: str) -> bytes:
+    """The bytes of a file, or of standard input."""
+    if name == STANDARD:
+        return sys.stdin.buffer.read()
+    path = Path(name)
+    if path.is_dir():
+        raise FileError("this is a folder, not a file", file=name)
+    try:
+        return path.read_bytes()
+    except FileNotFoundError:
+        raise FileError("there is no such file", file=name) from None
+    except (OSError, ValueError) as error:
+        reason = getattr(error, "strerror", None) or str(error)
+        raise FileError(f"the file cannot be read: {reason}", file=name) from None
+
+
+def check_output(name: str, force: bool) -> None:
+    """Refuse, before any work is done, what could not be written at the end."""
+    if name == STANDARD:
+        return
+    path = Path(name)
+    if path.is_dir():
+        raise FileError("this is a folder; name a file to write", file=name)
+    if path.exists() and not force:
+        raise FileError("the file exists already; use --force to replace it", file=name)
+    if not path.parent.is_dir():
+        raise FileError(f"the folder {path.parent} does not exist", file=name)
+
+
+def write_all(outputs: dict[str, bytes]) -> None:
+    """Write several files: all to temporary files first, then each renamed into its place."""
+    made: list[tuple[str, Path]] = []
+    try:
+        for name, data in outputs.items():
+            if name == STANDARD:
+                continue
+            path = Path(name)
+            try:
+                handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+                made.append((temporary, path))
+                with os.fdopen(handle, "wb") as stream:
+                    stream.write(data)
+                mask = os.umask(0)
+                os.umask(mask)
+                os.chmod(temporary, 0o666 & ~mask)
+            except OSError as error:
+                raise FileError(f"cannot be written: {error.strerror}", file=name) from None
+        while made:
+            temporary, path = made[0]
+            try:
+                os.replace(temporary, path)
+            except OSError as error:
+                raise FileError(f"cannot be written: {error.strerror}", file=str(path)) from None
+            made.pop(0)
+    finally:
+        for temporary, _ in made:
+            Path(temporary).unlink(missing_ok=True)
+    if STANDARD in outputs:
+        sys.stdout.buffer.write(outputs[STANDARD])
+        sys.stdout.buffer.flush()

@@ -1,0 +1,677 @@
+"""Findings: what became of the facts of an export, and what a specialist should know.
+
+A finding is a value. Its sentences are made from its code's template only when it is shown.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal, NamedTuple
+
+from msgspec import Struct
+
+Severity = Literal["high", "medium", "low", "note"]
+Outcome = Literal["kept", "restated", "moved", "altered", "dropped", "by-hand"]
+
+SEVERITIES: tuple[Severity, ...] = ("high", "medium", "low", "note")
+OUTCOMES: tuple[Outcome, ...] = ("kept", "restated", "moved", "altered", "dropped", "by-hand")
+
+EVERY = "*"
+"""In a cover: every fact of the rows named."""
+
+
+class Cover(NamedTuple):
+    """Facts that a loss covers.
+
+    `side` is 0 for the source and 1 for what stood at the destination; `scope` is `item`, `menu`,
+    `content`, `place` or `site`; `numbers` are rows of that scope; `fact` names one fact, or
+    `EVERY`.
+    """
+
+    side: int
+    scope: str
+    numbers: Sequence[int]
+    fact: str
+
+
+class Finding(Struct):
+    """One finding. With an `outcome` it is a loss, without one a notice.
+
+    `path` are the labels from the top of the menu down to the item; `before` and `after` say what
+    was read and what was written; `labels` name the items of a branch that was dropped whole.
+    """
+
+    code: str
+    severity: Severity
+    outcome: Outcome | None = None
+    menu: str | None = None
+    item: str | None = None
+    path: tuple[str, ...] = ()
+    origin: str | None = None
+    before: str | None = None
+    after: str | None = None
+    labels: tuple[str, ...] = ()
+    covers: list[Cover] = []
+
+    @property
+    def facts(self) -> list[str]:
+        """The names of the facts that a loss covers, without doubles."""
+        names: dict[str, None] = {}
+        for cover in self.covers:
+            if cover.fact == EVERY:
+                names["every fact"] = None
+            else:
+                names[cover.fact.split(":", 1)[0]] = None
+        return list(names)
+
+    def _fields(self) -> dict[str, object]:
+        return {
+            "item": self.path[-1] if self.path else (self.item or ""),
+            "menu": self.menu or "",
+            "before": self.before or "",
+            "after": self.after or "",
+            "count": len(self.labels),
+            "labels": _some(self.labels),
+            "where": f"below “{self.after}”" if self.after else "at the top level",
+        }
+
+    @property
+    def why(self) -> str:
+        """What happened and why, in one plain sentence."""
+        return CODES[self.code].why.format_map(self._fields())
+
+    @property
+    def do(self) -> str:
+        """What can be done about it, in one plain sentence."""
+        return CODES[self.code].do.format_map(self._fields())
+
+
+def _some(labels: tuple[str, ...], most: int = 12) -> str:
+    """Labels in a sentence; the whole list stands in the report."""
+    named = ", ".join(f"“{label}”" if label else "(no label)" for label in labels[:most])
+    more = len(labels) - most
+    return f"{named} and {more} more" if more > 0 else named
+
+
+def notice(
+    code: str,
+    *,
+    severity: Severity | None = None,
+    menu: str | None = None,
+    item: str | None = None,
+    path: tuple[str, ...] = (),
+    before: str | None = None,
+    after: str | None = None,
+    origin: str | None = None,
+    labels: tuple[str, ...] = (),
+) -> Finding:
+    """A finding that says something worth knowing, without a loss."""
+    return Finding(
+        code,
+        severity or CODES[code].severity,
+        None,
+        menu,
+        item,
+        path,
+        origin,
+        before,
+        after,
+        labels,
+    )
+
+
+class Code(NamedTuple):
+    """The words of one code: a heading, its usual severity, two templates, an explanation."""
+
+    heading: str
+    severity: Severity
+    why: str
+    do: str
+    means: str
+    happens: str
+    remedy: str
+
+
+CODES: dict[str, Code] = {
+    "read.extra": Code(
+        "Data that no rule of the profile reads",
+        "low",
+        "The export says {before}, which no menu setting of the destination corresponds to.",
+        "Decide whether it matters; if it does, set it at the destination by hand.",
+        "The export has a field or a value that Ypsiform's description of the platform does not "
+        "name. It was not understood, so it was not converted.",
+        "Add-ons leave their own fields in exports, and platforms add new ones. Ypsiform keeps "
+        "what it does not understand in sight instead of passing over it.",
+        "If the field matters to visitors, find its equivalent at the destination. If it is "
+        "common, add a rule for it to the platform's profile. When source and destination are the "
+        "same platform, such data is written back as it was.",
+    ),
+    "read.theme": Code(
+        "A theme that is not described",
+        "medium",
+        "The export names the theme “{before}”, which Ypsiform has no description of, so how many "
+        "levels it shows is not known.",
+        "Name the described theme that comes closest, with --from PLATFORM/THEME.",
+        "What is shown depends on the theme, and the theme of this site is not in the profile.",
+        "Sites use themes of their own, and new themes appear.",
+        "Choose the closest described theme, or describe this one in a profile of your own.",
+    ),
+    "read.orphan": Code(
+        "An item whose parent is missing",
+        "medium",
+        "“{item}” stands below item {before}, which is not in its menu; it was put last at the "
+        "top level.",
+        "Look where the item belongs and move it there.",
+        "The item names a parent that the menu does not have.",
+        "The parent was deleted while the item below it stayed behind in the database.",
+        "Nothing is lost: the item comes last at the top level. Decide whether it should be kept.",
+    ),
+    "read.ring": Code(
+        "Items that are each other's parents",
+        "medium",
+        "“{item}” stands below itself, by way of item {before}; it was put last at the top level.",
+        "Look where the item belongs and move it there.",
+        "Following the parents of this item leads back to the item.",
+        "Damaged data, often after a restored backup or an edit made in two places at once.",
+        "Nothing is lost: each item of the ring comes last at the top level, with what is below "
+        "it. Put them where they belong.",
+    ),
+    "read.double": Code(
+        "The same target twice in one menu",
+        "note",
+        "“{item}” points to the same place as “{before}” in the same menu.",
+        "Keep one of the two, unless both are wanted.",
+        "Two items of one menu lead to the same place.",
+        "Usually a mistake that grew over the years; sometimes wanted, for example a group "
+        "heading that repeats its first page.",
+        "Both are converted. Remove one in the old menu, or after the import.",
+    ),
+    "read.parked": Code(
+        "Items parked on the home page or on #",
+        "note",
+        "“{item}” points to {before} and has nothing below it.",
+        "Find out where it was meant to lead, or remove it.",
+        "The item leads to the home page or nowhere, and opens nothing.",
+        "Editors park items this way until a page exists, and forget them.",
+        "Give it a target, or leave it out.",
+    ),
+    "read.unsaved": Code(
+        "A menu that the platform makes up by itself",
+        "note",
+        "“{menu}” looks like a menu, but nobody ever saved it: the platform makes it up.",
+        "To convert it all the same, use --made-up.",
+        "The platform shows a menu where none was made. The export lists it like a real one.",
+        "Platforms fill empty locations with a list of all pages.",
+        "It is not converted unless you ask with --made-up. Better: decide what the menu should be.",
+    ),
+    "read.hidden": Code(
+        "A switched-off item",
+        "note",
+        "“{item}” is switched off and not shown.",
+        "Decide whether it is still needed.",
+        "The item is stored but hidden from visitors.",
+        "Seasonal items, and items kept just in case.",
+        "Switched-off items are never published silently: where the destination cannot store them "
+        "switched off, they are left out and reported as access.switched-off.",
+    ),
+    "read.gone": Code(
+        "An item whose content is not public",
+        "high",
+        "“{item}” points to content that is {before}.",
+        "Point the item to public content, or remove it.",
+        "The item's page still appears in the export, but it is gone, private or a draft.",
+        "Deleting or unpublishing a page does not always remove it from menus.",
+        "Visitors already meet an error, or nothing, there. Mend it before the migration.",
+    ),
+    "read.unlinked": Code(
+        "Content that no menu leads to",
+        "note",
+        "No menu leads to {before}.",
+        "Check whether it should be in a menu; it may be linked from other pages.",
+        "The site has this content, and no item of any menu points to it.",
+        "Landing pages and old pages; sometimes an item that was lost in an earlier migration.",
+        "Nothing to do if that is wanted.",
+    ),
+    "place.nowhere": Code(
+        "A menu that is placed nowhere",
+        "note",
+        "“{menu}” is not placed at any location, so visitors do not see it.",
+        "Place it, or leave it behind.",
+        "The menu is stored, but no location of the theme shows it.",
+        "Drafts and remains of earlier designs; or a menu that only a widget shows.",
+        "It is converted, and placed nowhere at the destination either.",
+    ),
+    "place.empty": Code(
+        "A location without a menu",
+        "note",
+        "The location “{before}” holds no menu; the theme shows a made-up one there, or nothing.",
+        "Decide what should be shown there.",
+        "The theme offers this location, and no menu is placed at it.",
+        "The location was never used, or its menu was deleted.",
+        "At the destination, a location that the source leaves empty keeps what it has.",
+    ),
+    "place.shared": Code(
+        "One menu at several locations",
+        "note",
+        "“{menu}” is shown at several locations: {before}.",
+        "Remember that a change to it shows at each of them.",
+        "The same menu is placed at more than one location.",
+        "A common way to keep a bar and a footer alike.",
+        "Where the destination shows fewer levels at one of them, the deeper ones are not seen "
+        "there.",
+    ),
+    "place.unknown": Code(
+        "A location that names a missing menu",
+        "medium",
+        "The location “{after}” names the menu “{before}”, which is not in the export.",
+        "Check whether the export is complete.",
+        "A location refers to a menu that the file does not hold.",
+        "The menu was deleted, or the export left it out.",
+        "Export again, or decide what the location should show.",
+    ),
+    "place.not-offered": Code(
+        "A menu without a location at the destination",
+        "high",
+        "The destination has no location for “{menu}”, which was shown at “{before}”: it is "
+        "stored, but visitors will not see it.",
+        "Place it in a page or a widget of the theme by hand, or move its items to another menu.",
+        "The theme of the destination has no location of the same purpose and audience.",
+        "Themes offer different locations; a handset or signed-in menu often has no equivalent.",
+        "Choose another theme, let the theme declare a location, or distribute the items. A menu "
+        "for signed-in visitors is never put where everyone sees it.",
+    ),
+    "place.clash": Code(
+        "Two menus for one location",
+        "high",
+        "“{menu}” would be shown at “{after}”, where another menu already goes; it is stored and "
+        "placed nowhere.",
+        "Decide which menu is shown there, or merge the two.",
+        "Two locations of the source correspond to a single one of the destination.",
+        "The destination's theme has fewer locations.",
+        "The first menu, in the order of the source's locations, is placed. Merge by hand if both "
+        "are needed.",
+    ),
+    "place.taken": Code(
+        "A menu of the destination that lost its place",
+        "high",
+        "“{menu}” of the destination was shown at “{before}”, where “{after}” is shown now.",
+        "Place it elsewhere at the destination, if visitors still need it.",
+        "A location shows one menu, and the conversion was asked to fill it.",
+        "The destination's menu is also shown at another location, so it was not replaced there.",
+        "Its items are untouched. Decide where it should be shown.",
+    ),
+    "link.unchecked": Code(
+        "Links that could not be checked",
+        "medium",
+        "{count} items point to pages of the site. Without an inventory of the destination they "
+        "are written as plain addresses that nobody has checked.",
+        "Give an export of the destination with --into, so that links are matched to its pages.",
+        "Nothing is known about what the destination holds, so links to pages cannot be matched.",
+        "The conversion was run without --into, or the destination is still empty.",
+        "Convert again with --into once the pages exist. Otherwise test each link.",
+    ),
+    "link.unresolved": Code(
+        "A link without a counterpart at the destination",
+        "high",
+        "“{item}” pointed to {before}, and nothing at the destination matches; it keeps its place "
+        "but leads {after}.",
+        "Create the page at the destination, or point the item to another one.",
+        "The page that the item points to was not found in the destination's inventory: not by "
+        "key, path, address or title.",
+        "The page was not migrated, was renamed, or several pages match equally well.",
+        "Make the page or rename it, and convert again. --unmatched address writes the old "
+        "address in its place; Ypsiform never guesses.",
+    ),
+    "link.script": Code(
+        "A script in place of an address",
+        "high",
+        "“{item}” runs a script ({before}) instead of leading to a page; scripts are never passed "
+        "on.",
+        "Find out what the script did, and provide it at the destination.",
+        "The address is a program that would run in the visitor's browser.",
+        "Old themes opened menus or windows this way. Attackers hide code there too.",
+        "The item keeps its place and leads nowhere.",
+    ),
+    "link.tail": Code(
+        "A query or fragment that was lost",
+        "medium",
+        "The link of “{item}” ended in {before}; the destination cannot add that to a page.",
+        "Check what the page shows without it.",
+        "The part of an address behind ? or # was lost.",
+        "The destination points to the page by reference only.",
+        "Where a filter or a place on the page matters, make a page for it.",
+    ),
+    "link.state": Code(
+        "The state of content was not carried over",
+        "note",
+        "{before} was {after} at the source; the destination does not say so.",
+        "Check whether it should be public at the destination.",
+        "Whether content is live, a draft, private or gone belongs to the source.",
+        "The destination has no such state, has another one, or does not have the content.",
+        "Set the state at the destination by hand where it matters.",
+    ),
+    "kind.as-address": Code(
+        "A kind of target that became a plain address",
+        "medium",
+        "“{item}” pointed to a {before}; the destination has no such kind, so the address {after} "
+        "is written.",
+        "Check that the address exists at the destination.",
+        "The destination cannot point to this kind of content by reference.",
+        "Platforms know different kinds of content.",
+        "The link no longer follows when the content is moved. Check the address.",
+    ),
+    "kind.stand-in": Code(
+        "A category that stands in for another kind",
+        "note",
+        "“{item}” pointed to a {before}; at the destination its counterpart is a {after}.",
+        "Nothing to do if both list the same things.",
+        "A taxonomy term and a group of products stand in for each other where one is lacking.",
+        "Publishing systems have topics, shops have product groups.",
+        "Look at the listing once.",
+    ),
+    "kind.not-held": Code(
+        "Something the destination has no way to store",
+        "high",
+        "“{item}” is a {before}, which the destination has no equivalent for.",
+        "Decide what it should become.",
+        "The destination has neither this kind of item nor an address to stand in.",
+        "Platforms know different kinds of items and targets.",
+        "A divider is left out. A target that cannot be stored leaves its item leading nowhere.",
+    ),
+    "depth.lifted": Code(
+        "Items lifted to a level that is shown",
+        "medium",
+        "“{item}” stood below “{before}”, deeper than the destination shows; it now follows "
+        "beside it, {where}.",
+        "Look at the page; shorten or regroup if the row became too long.",
+        "The item stood on a level that the destination does not show or store. It was lifted "
+        "beside its parent, so that visitors still reach it.",
+        "Themes show a limited number of levels.",
+        "Choose a theme that shows more levels, or regroup the menu.",
+    ),
+    "depth.hidden": Code(
+        "Items on a level that is not shown",
+        "medium",
+        "“{menu}”: {count} items stand deeper than the theme shows ({before}): {labels}.",
+        "Lift them, or choose a theme that shows more levels.",
+        "A level that is stored but not shown is as good as lost to visitors.",
+        "The platform stores more levels than the theme shows.",
+        "What the old theme never showed was not reachable before either.",
+    ),
+    "depth.revealed": Code(
+        "Items that were not shown and now are",
+        "medium",
+        "“{menu}”: {count} items were not shown before and are now: {labels}.",
+        "Check that they are meant for visitors.",
+        "The destination shows more levels than the source's theme did.",
+        "Items were stored deeper than the old theme showed.",
+        "Look at them; nobody may have looked after them for a long time.",
+    ),
+    "access.exposed": Code(
+        "Items that other people see now",
+        "high",
+        "“{menu}”: {count} items were shown to {before} and are now shown to {after}: {labels}.",
+        "Do not import this before it is decided who may see them.",
+        "Something that was for some visitors only becomes visible to others.",
+        "A menu or an item lost the restriction on who may see it.",
+        "Leave the items out, or place the menu where only the right visitors see it.",
+    ),
+    "label.cut": Code(
+        "A label that is too long",
+        "medium",
+        "“{before}” is longer than the destination allows and was cut to “{after}”.",
+        "Choose a shorter label.",
+        "The destination limits the length of labels.",
+        "Importers cut or refuse labels beyond their limit.",
+        "Write a shorter label yourself: a cut one is rarely a good one.",
+    ),
+    "label.frozen": Code(
+        "Labels that no longer follow their pages",
+        "note",
+        "“{menu}”: {count} labels were the titles of their pages and followed them; they are now "
+        "fixed texts.",
+        "When a page is renamed, rename its items too.",
+        "At the source these items have no label of their own: they show their page's title.",
+        "The destination stores a text for each item, or titles its page differently.",
+        "Nothing to do now.",
+    ),
+    "label.empty": Code(
+        "An item without a label",
+        "low",
+        "“{item}” had no label; the destination shows “{after}” instead.",
+        "Give it a label.",
+        "An empty label means “the page's own title” at the destination.",
+        "The source stores empty labels as they are.",
+        "Give the item a label.",
+    ),
+    "label.language": Code(
+        "Labels in a further language",
+        "medium",
+        "“{menu}”: {count} labels in the language “{before}” cannot be stored at the destination.",
+        "Make a menu of its own for that language, if the destination serves it.",
+        "The source holds labels in several languages in one menu; the destination holds one.",
+        "Platforms treat languages differently: translated labels, or a menu for each language.",
+        "The report lists every label, so that they can be entered by hand.",
+    ),
+    "label.clash": Code(
+        "Two items with the same label",
+        "medium",
+        "“{before}” opens a panel of the destination by its label, so no second item may have "
+        "that label; it is now “{after}”.",
+        "Choose a label that tells the two apart.",
+        "The destination ties a panel to an item by the item's text, which must be unique.",
+        "A menu has the same label twice on its top level.",
+        "Rename one of them.",
+    ),
+    "panel.not-held": Code(
+        "A mega menu that became an ordinary submenu",
+        "medium",
+        "The panel of “{item}” ({before}) cannot be stored; its links became an ordinary submenu.",
+        "Look at the submenu; rebuild the panel by hand if the destination offers one.",
+        "The panel's columns, headings and pictures have no place at the destination.",
+        "The destination's theme shows no panels there, or Ypsiform cannot write them yet.",
+        "Every link of the panel is kept, in reading order. Pictures and column widths are lost.",
+    ),
+    "panel.removed": Code(
+        "Panels of the destination that its theme cannot show",
+        "high",
+        "The destination holds {before}, which the theme “{after}” cannot show; it was left out.",
+        "Choose a theme that shows panels, or accept the loss.",
+        "The file of the destination is written for a theme without panels.",
+        "A theme was named with --to that differs from the destination's.",
+        "Leave out the theme in --to.",
+    ),
+    "panel.opener": Code(
+        "An item that stays because a panel opens from it",
+        "note",
+        "“{item}” of the destination stays in “{menu}”: a panel opens from it by its label.",
+        "Remove the item and its panel by hand if they are no longer wanted.",
+        "A panel of the destination is tied to this item by its text.",
+        "The menu was replaced, but its panel is not part of the conversion.",
+        "Keep both or remove both.",
+    ),
+    "trait.description": Code(
+        "A description that was lost",
+        "low",
+        "“{item}” lost its description: {before}.",
+        "Add it by hand if the theme shows it elsewhere.",
+        "The destination stores no description with an item.",
+        "Platforms store different traits.",
+        "Nothing can be done in the menu itself.",
+    ),
+    "trait.tooltip": Code(
+        "A tooltip that was lost",
+        "low",
+        "“{item}” lost its tooltip: {before}.",
+        "Make sure that the label says enough by itself.",
+        "The destination stores no tooltip with an item.",
+        "Platforms store different traits.",
+        "Nothing can be done in the menu itself.",
+    ),
+    "trait.window": Code(
+        "A link that opened a new window",
+        "low",
+        "“{item}” opened in a new window; at the destination it opens in the same one.",
+        "Tell the client; most visitors prefer it this way.",
+        "The destination cannot open menu links in a new window.",
+        "Platforms store different traits.",
+        "Nothing can be done in the menu itself.",
+    ),
+    "trait.rel": Code(
+        "A link relation that was lost",
+        "note",
+        "“{item}” lost its relation “{before}”.",
+        "Check with whoever looks after search engines.",
+        "The destination stores no relation (rel) with a link.",
+        "Platforms store different traits.",
+        "Nothing can be done in the menu itself.",
+    ),
+    "trait.icon": Code(
+        "An icon that was lost",
+        "low",
+        "“{item}” lost its icon “{before}”.",
+        "Add it at the destination if its theme shows icons.",
+        "The destination stores no icon with an item.",
+        "Platforms store different traits, and icons are known by different names.",
+        "Nothing can be done in the menu itself.",
+    ),
+    "trait.badge": Code(
+        "A badge that was lost",
+        "low",
+        "“{item}” lost its badge “{before}”.",
+        "Put the word into the label if it still matters.",
+        "The destination stores no badge with an item.",
+        "Platforms store different traits.",
+        "A word in the label can stand in.",
+    ),
+    "trait.picture": Code(
+        "A picture that was lost",
+        "low",
+        "“{item}” lost its picture {before}.",
+        "Add it at the destination if its theme shows pictures.",
+        "The destination stores no picture with an item.",
+        "Platforms store different traits.",
+        "Nothing can be done in the menu itself.",
+    ),
+    "trait.class": Code(
+        "Style classes that were lost",
+        "low",
+        "“{item}” lost its style classes: {before}.",
+        "Check whether it looked different from its neighbours.",
+        "The destination stores no style classes with an item.",
+        "Classes belong to the old theme.",
+        "Rarely worth anything in a new theme.",
+    ),
+    "trait.device": Code(
+        "An item that was shown on some devices only",
+        "medium",
+        "“{item}” was shown on {before} only; at the destination it is shown everywhere.",
+        "Decide whether it should be in the menu at all.",
+        "The destination cannot show an item on some devices only.",
+        "Platforms store different traits.",
+        "Remove the item, or accept that everyone sees it.",
+    ),
+    "trait.opens": Code(
+        "How a submenu opens",
+        "low",
+        "“{item}” opened its submenu by {before}; the destination does not say how.",
+        "Try the menu with a mouse and with a finger.",
+        "The destination stores nothing about how a submenu opens.",
+        "That is up to the theme there.",
+        "Nothing can be done in the menu itself.",
+    ),
+    "access.not-held": Code(
+        "A restriction that the destination cannot express",
+        "high",
+        "{item} is for {before} only; the destination cannot say so. {after}.",
+        "Restrict the page itself at the destination, or keep it out of public menus.",
+        "Who may see a menu, an item or its content was limited, and the limit cannot be stored.",
+        "The destination shows its menus to everyone.",
+        "An item that fewer people may see than its menu is left out. Protect the content itself.",
+    ),
+    "access.switched-off": Code(
+        "A switched-off item that was left out",
+        "note",
+        "“{item}” was switched off; the destination cannot store it that way, so it was left out.",
+        "Add it by hand when it is needed again.",
+        "The item was stored but hidden.",
+        "The destination has no way to switch an item off.",
+        "It was not shown before, so visitors miss nothing.",
+    ),
+    "menu.not-asked": Code(
+        "A menu that was not converted",
+        "note",
+        "“{menu}” was made up by the platform and is not converted unless asked for.",
+        "Use --made-up to convert it.",
+        "The platform makes this menu up by itself, or it belongs to its back office.",
+        "See read.unsaved.",
+        "Use --made-up if it should become a real menu.",
+    ),
+    "menu.rule-frozen": Code(
+        "A menu that no longer fills by itself",
+        "low",
+        "“{menu}” {before}; at the destination it is a fixed list.",
+        "Add new pages to the menu by hand from now on.",
+        "The menu followed a rule; what is written is a snapshot.",
+        "The destination stores menus by hand only.",
+        "Tell the editors.",
+    ),
+    "menu.key-taken": Code(
+        "A menu key that was taken",
+        "note",
+        "“{menu}” could not be named “{before}” at the destination; it is now “{after}”.",
+        "Use the new key where something refers to the menu.",
+        "Another menu of the destination has that key already. It is never overwritten.",
+        "Keys like “main” are common.",
+        "Nothing to do, unless a theme or a widget refers to the menu by its key.",
+    ),
+    "menu.too-many": Code(
+        "More menus than the destination holds",
+        "high",
+        "“{menu}” was left out: the destination holds {before} menus at most.",
+        "Merge menus, or remove some at the destination.",
+        "The destination limits the number of menus.",
+        "Importers drop what is beyond the limit.",
+        "Menus that are shown are kept first.",
+    ),
+    "menu.too-long": Code(
+        "More items than a menu may have",
+        "high",
+        "“{menu}” has more items than the {before} that the destination holds; the last {count} "
+        "were left out: {labels}.",
+        "Shorten the menu, or split it in two.",
+        "The destination limits the number of items in a menu.",
+        "Importers drop what is beyond the limit.",
+        "The last items in reading order are left out. Choose better ones yourself.",
+    ),
+    "menu.renamed": Code(
+        "A menu whose own name changed",
+        "note",
+        "“{before}” is named “{after}” at the destination. Only editors see the name.",
+        "Tell the editors.",
+        "The name of a menu is for editors.",
+        "The menu took over one that stood at the destination, whose name stays; or the name was "
+        "too long.",
+        "Rename it at the destination if you like.",
+    ),
+    "menu.replaced": Code(
+        "Items of the destination that were replaced",
+        "high",
+        "“{menu}” of the destination now holds the items of “{after}”; its own {count} items were "
+        "replaced: {labels}.",
+        "Check that nothing among them is still needed, and keep the old export.",
+        "The source's menu took over the one that stood at the same location.",
+        "A location shows one menu, and the conversion was asked to fill it.",
+        "Add missing items again. Menus placed elsewhere are never touched.",
+    ),
+    "step.file": Code(
+        "Files that have to be moved",
+        "note",
+        "{count} items lead to files, whose addresses are kept: {labels}.",
+        "Copy the files to the same addresses at the destination.",
+        "A menu can point to a file, but an import of menus does not carry it.",
+        "Documents are stored apart from menus.",
+        "Copy the files before the new menus go live, and try each link.",
+    ),
+}
+"""Every code of Ypsiform, with its words."""

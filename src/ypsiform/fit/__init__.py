@@ -1,0 +1,136 @@
+"""Fitting: a source's menus into what a destination can hold, every loss reported.
+
+One module a concern: `places`, `keys`, `depth`, `panels`, `kinds` and `links`, `labels`,
+`traits`, `extras`, `seen`.
+"""
+
+from __future__ import annotations
+
+from ..findings import Cover
+from ..model import Item, rows_of
+from . import depth, extras, keys, places, seen
+from .kinds import Targets
+from .work import Fitted, Options, Work
+
+__all__ = ["Fitted", "Options", "Work", "fit"]
+
+
+def fit(work: Work) -> Fitted:
+    """Decide what is written. Raises `RefusedError` where the options forbid the result."""
+    places.choose_menus(work)
+    places.assign(work)
+    keys.take_over(work)
+    keys.limit_menus(work)
+    keys.name(work)
+    places.check_audiences(work)
+    targets = Targets(work)
+    removed, openers = _bound(work)
+    for fate in work.fates:
+        made = fate.made = keys.made_menu(fate)
+        if work.same_platform:
+            made.extras = fate.menu.extras
+        bound = openers if _shows_panels(work, fate.locations) else frozenset()
+        depth.Branches(work, fate, targets, bound).build(made)
+        _keep_openers(work, fate, bound)
+        _freeze_rule(work, fate)
+    targets.finish()
+    menus = [fate.made for fate in work.fates if fate.made is not None]
+    written = {thing.number for thing in rows_of(menus).things if thing.number >= 0}
+    extras.unread(work)
+    extras.of_items(work, written)
+    extras.contents(work, targets)
+    site = seen.site_to_write(work, menus)
+    seen.attribute(work, site)
+    return Fitted(
+        menus=work.fates,
+        kept=work.kept,
+        locations=site.locations,
+        touched={place.name for fate in work.fates for place in fate.locations},
+        theme=work.theme_name,
+        losses=work.losses,
+        notices=work.notices,
+        matches=targets.matches,
+        removed=removed,
+    )
+
+
+def _freeze_rule(work: Work, fate: keys.Fate) -> None:
+    made = fate.made
+    if made is None or made.rule is None or "rule" in work.profile.menus.fields:
+        return
+    work.loss(
+        "menu.rule-frozen",
+        "dropped",
+        [Cover(0, "menu", (fate.index,), "rule")],
+        menu=fate.menu.id,
+        before=made.rule,
+    )
+    made.rule = None
+
+
+def _shows_panels(work: Work, locations: list[places.Location]) -> bool:
+    rule = work.theme.panels if work.theme else None
+    return rule is not None and any(place.name == rule.location for place in locations)
+
+
+def _bound(work: Work) -> tuple[list[str], frozenset[str]]:
+    """Panels that stand at the destination, tied to items by their text.
+
+    Returns the paths of records that the theme cannot show and that are removed, and the texts
+    that panels open from.
+    """
+    base = work.base
+    if base is None:
+        return [], frozenset()
+    rules = [theme.panels for theme in work.profile.themes.values() if theme.panels]
+    now = work.theme.panels if work.theme else None
+    removed: list[str] = []
+    openers: set[str] = set()
+    for rule in rules:
+        if rule.encoding != "bound":
+            continue
+        for at, extra in enumerate(base.extras):
+            if extra.path != rule.at or not isinstance(extra.value, list):
+                continue
+            if now is not None and now.at == rule.at:
+                texts = [r.get(rule.text) for r in extra.value if isinstance(r, dict)]
+                openers.update(text for text in texts if isinstance(text, str))
+            elif rule.at not in removed:
+                removed.append(rule.at)
+                work.loss(
+                    "panel.removed",
+                    "dropped",
+                    [Cover(1, "site", (at,), extras.extra_fact(extra))],
+                    before=extras.said(extra),
+                    after=work.theme_name,
+                    origin=base.file,
+                )
+    return removed, frozenset(openers)
+
+
+def _keep_openers(work: Work, fate: keys.Fate, openers: frozenset[str]) -> None:
+    if not openers or fate.made is None or work.base is None:
+        return
+    stay = depth.keep_openers(work, fate, fate.made, openers)
+    if not stay:
+        return
+    for row in stay:
+        thing = work.base_rows.things[row]
+        assert isinstance(thing, Item)
+        copy = Item(
+            id=thing.id,
+            label=thing.label,
+            target=thing.target,
+            children=[],
+            extras=thing.extras,
+            number=seen.kept_number(row),
+        )
+        fate.made.items.append(copy)
+    for loss in work.losses:
+        for at, cover in enumerate(loss.covers):
+            if loss.code == "menu.replaced" and cover.side == 1 and stay[0] in cover.numbers:
+                left = tuple(row for row in cover.numbers if row not in stay)
+                loss.covers[at] = cover._replace(numbers=left)
+                things = [work.base_rows.things[row] for row in left]
+                loss.labels = tuple(t.label for t in things if isinstance(t, Item))
+    work.losses = [loss for loss in work.losses if any(len(c.numbers) for c in loss.covers)]

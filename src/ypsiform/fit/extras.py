@@ -1,0 +1,120 @@
+"""Facts that belong to no item: unread data, and the state and audience of content."""
+
+from __future__ import annotations
+
+import json
+
+from ..findings import Cover
+from ..model import EVERYONE, Extra, Item
+from ..profiles.read import spell
+from .kinds import Targets, targets_of
+from .work import Work
+
+
+def extra_fact(extra: Extra) -> str:
+    """The name of the fact that an extra is."""
+    return f"extra:{extra.path}#{extra.again}"
+
+
+def said(extra: Extra) -> str:
+    """An extra as a person reads it: its field and value, cut where it is long."""
+    value = extra.value
+    if not isinstance(value, str):
+        value = json.dumps(value, ensure_ascii=False)
+    if len(value) > 120:
+        value = value[:119] + "…"
+    return f"{spell(extra.path)} = {value}"
+
+
+def unread(work: Work) -> None:
+    """Report what no rule read and what is not written back."""
+    if not work.same_file:
+        for at, extra in enumerate(work.source.extras):
+            _lost(work, Cover(0, "site", (at,), extra_fact(extra)), extra)
+        _of_contents(work)
+    if work.same_platform:
+        return
+    for fate in work.fates:
+        for extra in fate.menu.extras:
+            _lost(
+                work,
+                Cover(0, "menu", (fate.index,), extra_fact(extra)),
+                extra,
+                menu=fate.menu.id,
+            )
+
+
+def of_items(work: Work, written: set[int]) -> None:
+    """Report unread data of the items that are written; that of others goes with them."""
+    if work.same_platform:
+        return
+    for row in sorted(written):
+        thing = work.rows.things[row]
+        if isinstance(thing, Item):
+            for extra in thing.extras:
+                _lost(work, Cover(0, "item", (row,), extra_fact(extra)), extra, row=row)
+
+
+def _of_contents(work: Work) -> None:
+    """One loss for each field of the contents, however many of them have it."""
+    groups: dict[str, list[tuple[int, Extra]]] = {}
+    for at, content in enumerate(work.source.contents):
+        for extra in content.extras:
+            groups.setdefault(extra.path, []).append((at, extra))
+    for found in groups.values():
+        at, first = found[0]
+        content = work.source.contents[at]
+        more = f" (and in {len(found) - 1} further records)" if len(found) > 1 else ""
+        work.loss(
+            "read.extra",
+            "dropped",
+            [Cover(0, "content", (n,), extra_fact(extra)) for n, extra in found],
+            before=said(first) + more,
+            origin=f"{work.source.file}: {spell(content.origin)}",
+        )
+
+
+def _lost(
+    work: Work, cover: Cover, extra: Extra, *, menu: str | None = None, row: int | None = None
+) -> None:
+    work.loss("read.extra", "dropped", [cover], menu=menu, row=row, before=said(extra))
+
+
+def pointed_to(work: Work) -> dict[tuple[str, str], int]:
+    """Contents that items point to, each with the first row that does."""
+    found: dict[tuple[str, str], int] = {}
+    for row, thing in enumerate(work.rows.things):
+        for target in targets_of(thing):
+            if target.content is not None:
+                found.setdefault((target.kind, target.content), row)
+    return found
+
+
+def contents(work: Work, targets: Targets) -> None:
+    """Report states and audiences of content that the destination does not hold."""
+    if work.same_file:
+        return
+    at = {(c.kind, c.id): n for n, c in enumerate(work.source.contents)}
+    for pair, row in pointed_to(work).items():
+        content = targets.contents[pair]
+        there = targets.inventory.get(targets.table[pair]) if pair in targets.table else None
+        number = (at[pair],)
+        if content.state != "live" and (there is None or there.state != content.state):
+            work.loss(
+                "link.state",
+                "altered" if there else "dropped",
+                [Cover(0, "content", number, "state")],
+                severity="high" if content.state == "private" and there else None,
+                row=row,
+                before=content.title or content.path or content.id,
+                after=content.state,
+            )
+        if content.audience != EVERYONE and (there is None or there.audience != content.audience):
+            work.loss(
+                "access.not-held",
+                "altered" if there else "dropped",
+                [Cover(0, "content", number, "audience")],
+                row=row,
+                before=", ".join(content.audience),
+                after=f"This concerns the page “{content.title or content.path}” itself",
+            )

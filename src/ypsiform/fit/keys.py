@@ -1,0 +1,191 @@
+"""Menus at the destination: which ones are taken over, their keys, their titles, their number."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+
+from ..findings import EVERY, Cover, notice
+from ..model import Menu
+from ..profiles.schema import KeyRule
+from .labels import cut
+from .work import Fate, Work
+
+
+def legal(key: str, rule: KeyRule | None) -> str:
+    """A key made legal: plain letters, small, words put together with what the rule allows."""
+    if rule is None or (re.fullmatch(rule.pattern, key) and len(key) <= rule.longest):
+        return key
+    plain = unicodedata.normalize("NFKD", key).encode("ascii", "ignore").decode().lower()
+    words = re.findall(r"[a-z0-9]+", plain)
+    return rule.between.join(words)[: rule.longest].strip(rule.between) or "menu"
+
+
+def free(key: str, taken: set[str], rule: KeyRule | None) -> str:
+    """A legal key that is not taken, with a number behind it if need be."""
+    between, longest = (rule.between, rule.longest) if rule else ("-", 1 << 30)
+    made, count = key, 1
+    while made in taken:
+        count += 1
+        end = f"{between}{count}"
+        made = key[: longest - len(end)].rstrip(between) + end
+    return made
+
+
+def take_over(work: Work) -> None:
+    """Let menus replace the destination's own ones at their locations.
+
+    A menu of the destination that is shown elsewhere too, or that a panel shows, is not replaced.
+    """
+    base = work.base
+    if base is None:
+        return
+    claimed: set[str] = set()
+    placed = base.placements()
+    menus = {menu.id: menu for menu in base.menus}
+    ours = {place.name: fate for fate in work.fates for place in fate.locations}
+    for fate in work.fates:
+        for place in fate.locations:
+            there = next((p for p in base.locations if p.name == place.name), None)
+            for ident in there.menus if there else ():
+                mine = all(ours.get(p.name) is fate for p in placed.get(ident, ()))
+                if fate.replaces is None and mine and ident not in claimed | work.used:
+                    claimed.add(ident)
+                    fate.replaces = menus[ident]
+    work.kept = [menu for menu in base.menus if menu.id not in claimed]
+    _replaced(work)
+    _displaced(work, ours)
+
+
+def _replaced(work: Work) -> None:
+    assert work.base is not None
+    index = {menu.id: at for at, menu in enumerate(work.base.menus)}
+    for fate in work.fates:
+        if fate.replaces is None:
+            continue
+        rows = work.base_rows.of_menu(index[fate.replaces.id])
+        if not rows:
+            continue
+        labels = tuple(
+            thing.label
+            for thing in work.base_rows.things[rows.start : rows.stop]
+            if hasattr(thing, "label")
+        )
+        work.loss(
+            "menu.replaced",
+            "dropped",
+            [Cover(1, "item", rows, EVERY)],
+            menu=fate.replaces.title or fate.replaces.id,
+            after=fate.name,
+            labels=labels,
+            origin=work.base.file,
+        )
+
+
+def _displaced(work: Work, ours: dict[str, Fate]) -> None:
+    base = work.base
+    assert base is not None
+    kept = {menu.id: menu for menu in work.kept}
+    index = {menu.id: at for at, menu in enumerate(base.menus)}
+    for at, place in enumerate(base.locations):
+        for ident in place.menus:
+            if place.name in ours and ident in kept:
+                work.loss(
+                    "place.taken",
+                    "dropped",
+                    [Cover(1, "place", (index[ident],), f"placement:{at}")],
+                    menu=kept[ident].title or ident,
+                    before=place.caption or place.name,
+                    after=ours[place.name].name,
+                    origin=base.file,
+                )
+
+
+def name(work: Work) -> None:
+    """Give each menu its key and title at the destination."""
+    limits = work.profile.limits
+    taken = {menu.key for menu in work.kept} | {f.replaces.key for f in work.fates if f.replaces}
+    for fate in work.fates:
+        if fate.replaces is not None:
+            fate.key, fate.title = fate.replaces.key, fate.replaces.title
+        elif work.same_file:
+            taken.add(fate.key)
+            continue
+        else:
+            wanted = legal(fate.menu.key, limits.menu_key)
+            if work.base is None:
+                expected = [p.key for p in fate.locations if p.key and p.key not in taken]
+                wanted = expected[0] if expected else wanted
+            fate.key = free(wanted, taken, limits.menu_key)
+            if fate.key != wanted:
+                work.notices.append(
+                    notice(
+                        "menu.key-taken",
+                        menu=fate.menu.id,
+                        before=wanted,
+                        after=fate.key,
+                        origin=work.source.file,
+                    )
+                )
+            if limits.title is not None:
+                fate.title = cut(fate.title, limits.title)
+        taken.add(fate.key)
+        if fate.title != fate.menu.title:
+            work.loss(
+                "menu.renamed",
+                "altered",
+                [Cover(0, "menu", (fate.index,), "title")],
+                menu=fate.menu.id,
+                before=fate.menu.title,
+                after=fate.title,
+            )
+
+
+def limit_menus(work: Work) -> None:
+    """Leave out menus beyond the number that the destination holds: those not shown, then last."""
+    most = work.profile.limits.menus
+    if most is None:
+        return
+    room = most - len(work.kept)
+    if len(work.fates) <= room:
+        return
+    first = sorted(
+        work.fates, key=lambda f: (f.replaces is None, not f.locations, f.index)
+    )
+    stay = {id(fate) for fate in first[: max(room, 0)]}
+    for fate in work.fates:
+        if id(fate) in stay:
+            continue
+        own = (fate.index,)
+        work.losses = [
+            loss
+            for loss in work.losses
+            if not any(c.side == 0 and c.scope == "place" and c.numbers == own for c in loss.covers)
+        ]
+        work.loss(
+            "menu.too-many",
+            "dropped",
+            [
+                Cover(0, "place", (fate.index,), EVERY),
+                Cover(0, "menu", (fate.index,), EVERY),
+                Cover(0, "item", work.rows.of_menu(fate.index), EVERY),
+            ],
+            menu=fate.menu.id,
+            before=str(most),
+            labels=tuple(work.label(row) for row in work.rows.of_menu(fate.index)),
+        )
+    work.fates = [fate for fate in work.fates if id(fate) in stay]
+
+
+def made_menu(fate: Fate) -> Menu:
+    """The destination's menu for a fate, still without items."""
+    return Menu(
+        id=fate.key,
+        key=fate.key,
+        title=fate.title,
+        items=[],
+        language=fate.menu.language,
+        saved=fate.menu.saved,
+        owner=fate.menu.owner,
+        rule=fate.menu.rule,
+    )

@@ -1,0 +1,228 @@
+"""Targets: what each one becomes at the destination, by kind and by the table of matches."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from ..addresses import root_relative
+from ..errors import RefusedError
+from ..findings import Cover, notice
+from ..model import CONTENT_KINDS, NOWHERE, Content, Item, Picture, Piece, Target
+from . import links
+from .work import Work, item_facts
+
+WORDS = {
+    "home": "home page",
+    "page": "page",
+    "article": "article",
+    "articles": "list of all articles",
+    "term": "topic",
+    "product": "product",
+    "product-group": "product group",
+    "all-products": "list of all products",
+    "all-groups": "list of all product groups",
+    "search": "search page",
+    "account": "account page",
+    "file": "file",
+    "fragment": "place on the same page",
+    "mail": "mail address",
+    "phone": "phone number",
+    "external": "address of another site",
+    "none": "item that leads nowhere",
+}
+"""Kinds of target in plain words."""
+
+
+class Fate(NamedTuple):
+    """What a target becomes: the new target, and the code and words of the loss if there is one."""
+
+    target: Target
+    code: str | None = None
+    before: str | None = None
+    after: str | None = None
+
+
+class Targets:
+    """The destination's targets for the source's. Each distinct target is worked out once."""
+
+    def __init__(self, work: Work) -> None:
+        self.work = work
+        kinds = work.profile.kinds
+        self.held = frozenset(kind for kind in kinds if kind not in ("address", "divider"))
+        self.by_address = "address" in kinds
+        address = kinds.get("address")
+        self.has_none = "none" in kinds or (address is not None and address.none is not None)
+        self.contents = {(c.kind, c.id): c for c in work.source.contents}
+        self.inventory = {(c.kind, c.id): c for c in work.inventory}
+        self.matches = self._match()
+        self.table = {source: there for source, there, _ in self.matches}
+        self._known: dict[Target, Fate] = {}
+        self.unchecked: list[tuple[int, str]] = []
+        self.files: list[int] = []
+        self.unmatched: list[str] = []
+
+    def _match(self) -> list[links.Match]:
+        work = self.work
+        if work.same_file:
+            return []
+        wanted: dict[tuple[str, str], Content] = {}
+        for thing in work.rows.things:
+            for target in targets_of(thing):
+                if target.content is not None:
+                    pair = (target.kind, target.content)
+                    wanted.setdefault(pair, self.contents[pair])
+                elif target.kind == "page" and target.address is not None:
+                    content = links.as_content("page", target.address, work.hosts)
+                    wanted.setdefault(("page", content.id), content)
+        return links.match(list(wanted.values()), work.source.contents, work.inventory, self.held)
+
+    def of(self, target: Target) -> Fate:
+        """What a target becomes."""
+        found = self._known.get(target)
+        if found is None:
+            found = self._known[target] = self._fit(target)
+        return found
+
+    def words(self, target: Target) -> str:
+        """A target in plain words."""
+        content = self.contents.get((target.kind, target.content or ""))
+        name = WORDS.get(target.kind, target.kind)
+        where = target.address or (content.path if content else None) or target.key
+        title = f" “{content.title}”" if content and content.title else ""
+        return f"the {name}{title}" + (f" ({where})" if where else "")
+
+    def _fit(self, target: Target) -> Fate:
+        work, kind = self.work, target.kind
+        tail = ""
+        if target.address is not None:
+            parts = work.hosts.read(target.address)
+            if parts.kind == "script":
+                shown = target.address if len(target.address) < 60 else target.address[:59] + "…"
+                return Fate(NOWHERE, "link.script", shown)
+            tail = parts.tail
+        if kind == "none":
+            return Fate(target if work.same_file else NOWHERE)
+        if kind in CONTENT_KINDS and target.content is None and target.address is None:
+            return self._unresolved(target, None)
+        if work.same_file:
+            return Fate(target)
+        if kind in ("mail", "phone", "external", "fragment") or (
+            kind == "file" and target.content is None
+        ):
+            if self.by_address:
+                return Fate(Target(kind, address=target.address))
+            return self._not_held(target)
+        if kind in CONTENT_KINDS:
+            return self._content(target, tail)
+        if kind in self.held and not tail:
+            return Fate(Target(kind))
+        if kind == "home" and self.by_address:
+            return Fate(Target(kind, address="/" + tail))
+        if target.address is not None and self.by_address:
+            address = root_relative(target.address, work.hosts)
+            return Fate(Target("page", address=address), "kind.as-address", WORDS[kind], address)
+        return self._not_held(target)
+
+    def _content(self, target: Target, tail: str) -> Fate:
+        work, kind = self.work, target.kind
+        content = self.contents.get((kind, target.content or ""))
+        if target.address is not None:
+            address: str | None = root_relative(target.address, work.hosts)
+        else:
+            address = content.path if content else None
+        there_kind = links.mapped_kind(kind, self.held)
+        if not work.inventory:
+            if address is None or not self.by_address:
+                return self._unresolved(target, None)
+            return Fate(Target("page", address=address), "link.unchecked", None, address)
+        if there_kind is None:
+            if address is None or not self.by_address:
+                return self._not_held(target)
+            return Fate(Target("page", address=address), "kind.as-address", WORDS[kind], address)
+        if content is None and target.address is not None:
+            content = links.as_content("page", target.address, work.hosts)
+        pair = self.table.get((kind, content.id)) if content else None
+        if pair is None:
+            return self._unresolved(target, address)
+        there = self.inventory[pair]
+        made = Target(there.kind, there.id)
+        if tail:
+            if not self.by_address or there.path is None:
+                return Fate(made, "link.tail", tail)
+            made = Target(there.kind, there.id, there.path + tail)
+        if there.kind != kind:
+            return Fate(made, "kind.stand-in", WORDS[kind], WORDS[there.kind])
+        return Fate(made)
+
+    def _unresolved(self, target: Target, address: str | None) -> Fate:
+        words = self.words(target)
+        if self.work.options.unmatched == "address" and address is not None and self.by_address:
+            made = Target("page", address=address)
+            return Fate(made, "link.unresolved", words, f"to the old address {address}")
+        return Fate(NOWHERE, "link.unresolved", words, "nowhere")
+
+    def _not_held(self, target: Target) -> Fate:
+        return Fate(NOWHERE, "kind.not-held", f"link to {self.words(target)}", "nowhere")
+
+    def apply(self, row: int, target: Target, fact: str = "target") -> Target:
+        """The destination's target for a row, its loss reported under the fact named."""
+        fate = self.of(target)
+        if target.kind == "file":
+            self.files.append(row)
+        if fate.code == "link.unchecked":
+            self.unchecked.append((row, fact))
+        elif fate.code is not None:
+            self.work.loss(
+                fate.code,
+                "altered",
+                item_facts(row, fact),
+                row=row,
+                before=fate.before,
+                after=fate.after,
+            )
+            if fate.code == "link.unresolved":
+                self.unmatched.append(fate.before or "")
+        return fate.target
+
+    def finish(self) -> None:
+        """Report what is said once for all items; refuse where unmatched links are not allowed."""
+        work = self.work
+        if work.options.strict_links and (self.unmatched or self.unchecked):
+            names = list(self.unmatched)
+            for row, _ in self.unchecked:
+                names += [self.words(t) for t in targets_of(work.rows.things[row])]
+            some = "; ".join(names[:5]) + (f"; and {len(names) - 5} more" if len(names) > 5 else "")
+            raise RefusedError(
+                f"{len(names)} internal links have no counterpart at the destination, and "
+                f"--strict-links was given: {some}",
+                file=work.source.file,
+            )
+        if self.unchecked:
+            by_fact: dict[str, list[int]] = {}
+            for row, fact in self.unchecked:
+                by_fact.setdefault(fact, []).append(row)
+            work.loss(
+                "link.unchecked",
+                "altered",
+                [Cover(0, "item", tuple(rows), fact) for fact, rows in by_fact.items()],
+                labels=tuple(work.label(row) for row, _ in self.unchecked),
+            )
+        if self.files and not work.same_file:
+            names = [self.words(t) for row in self.files for t in targets_of(work.rows.things[row])]
+            work.notices.append(
+                notice(
+                    "step.file",
+                    origin=work.source.file,
+                    labels=tuple(dict.fromkeys(names)),
+                )
+            )
+
+
+def targets_of(thing: Item | Piece) -> list[Target]:
+    """The targets of an item, or of a block of a panel."""
+    if isinstance(thing, Item):
+        return [thing.target]
+    if isinstance(thing.holds, Picture) and thing.holds.target is not None:
+        return [thing.holds.target]
+    return []
+

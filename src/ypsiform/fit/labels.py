@@ -1,0 +1,103 @@
+"""Labels: those that follow their target, those that are too long, those in further languages."""
+
+from __future__ import annotations
+
+from ..findings import Cover
+from ..model import Item, Target
+from .work import Fate, Work, item_facts
+
+
+def cut(label: str, longest: int) -> str:
+    """A label within a limit in code points: whole words and an ellipsis where words allow."""
+    if len(label) <= longest:
+        return label
+    head = label[: longest - 1]
+    at = head.rfind(" ")
+    if label[longest - 1] != " " and at >= longest // 2:
+        head = head[:at]
+    return head.rstrip(" ,;:-–&") + "…"
+
+
+class Labels:
+    """The labels of one menu at the destination."""
+
+    def __init__(self, work: Work, fate: Fate, titles: dict[tuple[str, str], str]) -> None:
+        self.work, self.fate, self.titles = work, fate, titles
+        self.longest = work.profile.limits.label
+        self.inherits = work.profile.inherits
+        self.frozen: list[int] = []
+        self.lost: dict[str, list[int]] = {}
+        self.keeps_languages = work.profile.holds("translations")
+
+    def apply(self, row: int, item: Item, target: Target) -> tuple[str, bool]:
+        """The label and whether it is inherited, for an item that gets this target."""
+        label = item.label
+        title = self.titles.get((target.kind, target.content)) if target.content else None
+        if item.inherited and self.inherits and title == label:
+            return label, True
+        if self.longest is not None and len(label) > self.longest:
+            label = cut(label, self.longest)
+            self.work.loss(
+                "label.cut",
+                "altered",
+                item_facts(row, "label"),
+                row=row,
+                before=item.label,
+                after=label,
+            )
+        elif self.inherits and not label and title is not None:
+            if item.inherited or title:
+                self.work.loss(
+                    "label.empty",
+                    "altered",
+                    item_facts(row, "label"),
+                    row=row,
+                    after=title,
+                )
+                return title, True
+            return "", True
+        elif item.inherited:
+            self.frozen.append(row)
+        return label, False
+
+    def translations(self, row: int, item: Item) -> tuple[tuple[str, str], ...]:
+        """The labels in further languages that the destination holds."""
+        if self.keeps_languages:
+            return item.translations
+        for language, _ in item.translations:
+            self.lost.setdefault(language, []).append(row)
+        return ()
+
+    def clash(self, row: int, before: str, after: str) -> None:
+        """Report a label that was changed because a panel opens from the same one."""
+        mine = item_facts(row, "label")
+        if row in self.frozen:
+            self.frozen.remove(row)
+        self.work.losses = [loss for loss in self.work.losses if loss.covers != mine]
+        self.work.loss("label.clash", "altered", mine, row=row, before=before, after=after)
+
+    def finish(self) -> None:
+        """Report what is said once for the menu."""
+        work, rows = self.work, self.work.rows
+        if self.frozen:
+            work.loss(
+                "label.frozen",
+                "altered",
+                [Cover(0, "item", tuple(self.frozen), "label")],
+                menu=self.fate.menu.id,
+                labels=tuple(work.label(row) for row in self.frozen),
+            )
+        for language, lost in sorted(self.lost.items()):
+            names = []
+            for row in lost:
+                thing = rows.things[row]
+                assert isinstance(thing, Item)
+                names.append(f"{thing.label}: {dict(thing.translations)[language]}")
+            work.loss(
+                "label.language",
+                "dropped",
+                [Cover(0, "item", tuple(lost), f"label@{language}")],
+                menu=self.fate.menu.id,
+                before=language,
+                labels=tuple(names),
+            )

@@ -1,0 +1,95 @@
+"""Locations: where each menu of the source is shown at the destination."""
+
+from __future__ import annotations
+
+from ..findings import EVERY, Cover
+from ..model import EVERYONE, Location
+from ..visibility import audience_of
+from .work import Fate, Work
+
+
+def choose_menus(work: Work) -> None:
+    """Decide which menus are converted. Made-up ones and those of a back office only if asked."""
+    for index, menu in enumerate(work.source.menus):
+        if (menu.saved and menu.owner == "site") or work.options.made_up:
+            work.fates.append(Fate(index, menu))
+            continue
+        covers = [Cover(0, scope, (index,), EVERY) for scope in ("menu", "place")]
+        covers.append(Cover(0, "item", work.rows.of_menu(index), EVERY))
+        work.loss(
+            "menu.not-asked",
+            "dropped",
+            covers,
+            severity="high" if work.at(menu.id) else None,
+            menu=menu.id,
+            labels=tuple(work.label(row) for row in work.rows.of_menu(index)),
+        )
+
+
+def counterpart(place: Location, offered: list[Location]) -> Location | None:
+    """The location of the same purpose, audience and devices; one of the same name first."""
+    alike = [
+        other
+        for other in offered
+        if (other.purpose, other.audience) == (place.purpose, place.audience)
+        and set(other.devices) >= set(place.devices)
+    ]
+    for other in alike:
+        if other.name == place.name:
+            return other
+    return alike[0] if alike else None
+
+
+def assign(work: Work) -> None:
+    """Give menus their locations, in the order of the source's locations."""
+    by_menu = {fate.menu.id: fate for fate in work.fates}
+    taken: dict[str, Fate] = {}
+    for index, place in enumerate(work.source.locations):
+        for menu in place.menus:
+            fate = by_menu.get(menu)
+            if fate is None:
+                continue
+            there = counterpart(place, work.locations)
+            holder = taken.get(there.name) if there else None
+            if there is not None and holder is fate:
+                continue
+            placement = Cover(0, "place", (fate.index,), f"placement:{index}")
+            if there is None:
+                fate.unplaced = work.loss(
+                    "place.not-offered",
+                    "dropped",
+                    [placement],
+                    menu=menu,
+                    before=place.caption or place.name,
+                )
+            elif holder is not None:
+                fate.unplaced = work.loss(
+                    "place.clash",
+                    "dropped",
+                    [placement],
+                    menu=menu,
+                    before=place.caption or place.name,
+                    after=there.caption or there.name,
+                )
+            else:
+                taken[there.name] = fate
+                fate.locations.append(there)
+
+
+def check_audiences(work: Work) -> None:
+    """Report menus that were for some visitors only and that nothing restricts any more."""
+    for fate in work.fates:
+        before = audience_of(fate.menu, work.placements)
+        after = EVERYONE
+        if fate.locations:
+            people = {word for place in fate.locations for word in place.audience}
+            after = EVERYONE if "everyone" in people else tuple(sorted(people))
+        if before != EVERYONE and after != before:
+            work.loss(
+                "access.not-held",
+                "dropped",
+                [Cover(0, "menu", (fate.index,), "audience")],
+                menu=fate.menu.id,
+                before=", ".join(before),
+                after="It is stored, but placed nowhere" if not fate.locations else "See its place",
+            )

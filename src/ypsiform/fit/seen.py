@@ -1,0 +1,158 @@
+"""What is shown before and after, and which loss is the reason where that differs."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from ..findings import Cover, Finding
+from ..model import Item, Menu, Piece, Rows, Site, rows_of
+from ..visibility import Seen, shown
+from .work import Fate, Work
+
+
+def attribute(work: Work, draft: Site) -> None:
+    """Add the fact `shown` to the loss that is the reason for each change, or report it."""
+    rows = rows_of(draft.menus)
+    after = shown(draft, rows)
+    first = rows.menu_start[len(work.kept)]
+    things = enumerate(rows.things[first:], first)
+    _source(work, {thing.number: after[at] for at, thing in things})
+    if work.base is not None:
+        _destination(work, draft, rows, after)
+
+
+def _source(work: Work, now: dict[int, Seen]) -> None:
+    before = shown(work.source, work.rows)
+    for fate in work.fates:
+        deep: list[int] = []
+        unplaced: list[int] = []
+        for row in work.rows.of_menu(fate.index):
+            if row not in now or now[row] == before[row]:
+                continue
+            lifted = work.moved.get(row)
+            if lifted is not None:
+                lifted.covers.append(Cover(0, "item", (row,), "shown"))
+            elif fate.unplaced is not None:
+                unplaced.append(row)
+            else:
+                deep.append(row)
+        if unplaced and fate.unplaced is not None:
+            fate.unplaced.covers.append(Cover(0, "item", tuple(unplaced), "shown"))
+        elif fate.unplaced is not None and not _hides(fate.unplaced):
+            fate.unplaced.severity = "note"
+        if deep:
+            _other(work, fate, deep, before, now)
+
+
+def _hides(loss: Finding) -> bool:
+    return any(cover.fact == "shown" for cover in loss.covers)
+
+
+def _other(work: Work, fate: Fate, rows: list[int], before: list[Seen], now: dict[int, Seen]) -> None:
+    """Changes that no other loss explains: another level limit, another audience, other devices."""
+    groups: dict[str, list[int]] = {}
+    for row in rows:
+        if before[row] and not now[row]:
+            groups.setdefault("depth.hidden", []).append(row)
+        elif now[row] and not before[row]:
+            groups.setdefault("depth.revealed", []).append(row)
+        elif _people(before[row]) != _people(now[row]):
+            groups.setdefault("access.exposed", []).append(row)
+        else:
+            groups.setdefault("trait.device", []).append(row)
+    for code, found in groups.items():
+        work.loss(
+            code,
+            "altered",
+            [Cover(0, "item", tuple(found), "shown")],
+            menu=fate.menu.id,
+            row=found[0] if len(found) == 1 else None,
+            before=_said(before[found[0]]),
+            after=_said(now[found[0]]),
+            labels=tuple(work.label(row) for row in found),
+        )
+
+
+def _people(seen: Seen) -> list[tuple[str, ...]]:
+    return sorted({who for who, _ in seen})
+
+
+def _said(seen: Seen) -> str:
+    if not seen:
+        return "nobody"
+    return "; ".join(f"{', '.join(who)} on {' and '.join(where)}" for who, where in seen)
+
+
+def _destination(work: Work, draft: Site, rows: Rows, after: list[Seen]) -> None:
+    """The destination's own items: another theme may show fewer levels of them."""
+    base = work.base
+    assert base is not None
+    was = shown(base, work.base_rows)
+    index = {menu.id: at for at, menu in enumerate(draft.menus)}
+    now: dict[int, Seen] = {}
+    for at, thing in enumerate(rows.things):
+        if thing.number <= KEPT:
+            now[KEPT - thing.number] = after[at]
+    for own, menu in enumerate(base.menus):
+        if menu in work.kept:
+            start = rows.of_menu(index[menu.id]).start
+            for offset, row in enumerate(work.base_rows.of_menu(own)):
+                now[row] = after[start + offset]
+    changed: dict[int, list[int]] = {}
+    for row, seen in now.items():
+        if seen != was[row]:
+            changed.setdefault(work.base_rows.menu[row], []).append(row)
+    taken = {
+        cover.numbers[0]: loss
+        for loss in work.losses
+        if loss.code == "place.taken"
+        for cover in loss.covers
+    }
+    for own, found in sorted(changed.items()):
+        cover = Cover(1, "item", tuple(found), "shown")
+        if own in taken:
+            taken[own].covers.append(cover)
+            continue
+        work.loss(
+            "depth.hidden",
+            "dropped",
+            [cover],
+            menu=base.menus[own].title or base.menus[own].id,
+            before=f"theme {work.theme_name}",
+            labels=tuple(_label(work.base_rows.things[row]) for row in found),
+            origin=base.file,
+        )
+
+
+def _label(thing: Item | Piece) -> str:
+    return thing.label if isinstance(thing, Item) else "(picture)"
+
+
+KEPT = -2
+"""Numbers of the destination's own items within a made menu are `KEPT` less their row."""
+
+
+def kept_number(row: int) -> int:
+    """The number of a destination's own item that stays in a menu that was replaced."""
+    return KEPT - row
+
+
+def site_to_write(work: Work, menus: list[Menu]) -> Site:
+    """The destination as it will be: its kept menus, and the made ones at their places."""
+    placed: dict[str, list[str]] = {}
+    for fate in work.fates:
+        for place in fate.locations:
+            placed.setdefault(place.name, []).append(fate.key)
+    file = work.base if work.base is not None else None
+    standing = {place.name: place.menus for place in file.locations} if file else {}
+    locations = [
+        replace(place, menus=tuple(placed.get(place.name, standing.get(place.name, ()))))
+        for place in work.locations
+    ]
+    return Site(
+        platform=work.profile.id,
+        theme=work.theme_name,
+        contents=work.inventory,
+        menus=[*work.kept, *menus],
+        locations=locations,
+    )

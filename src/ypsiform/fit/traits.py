@@ -1,0 +1,85 @@
+"""Traits that the destination stores, and who may see an item."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from ..findings import EVERY, Cover
+from ..model import EVERYONE, PLAIN, TRAIT_NAMES, Item, Rows, Traits, admits
+from .work import Fate, Work, item_facts
+
+_CODES = {
+    "classes": "trait.class",
+    "devices": "trait.device",
+}
+
+
+def end_of(rows: Rows, row: int, last: int) -> int:
+    """The row behind the last one below this row, within its menu."""
+    depths = rows.depth
+    depth = depths[row]
+    at = row + 1
+    while at < last and depths[at] > depth:
+        at += 1
+    return at
+
+
+def left_out(work: Work, fate: Fate, row: int, item: Item) -> str | None:
+    """The code under which an item is left out with all that is below it; None where it is kept.
+
+    An item narrower than its place, or one switched off, is left out where the destination cannot
+    store that, because it would become visible.
+    """
+    if item.hidden and not work.profile.holds("hidden"):
+        return "access.switched-off"
+    audience = item.traits.audience
+    if audience == EVERYONE or work.profile.holds("audience"):
+        return None
+    places = fate.locations or work.at(fate.menu.id)
+    if places and all(admits(audience, place.audience) for place in places):
+        return None
+    return "access.not-held"
+
+
+def leave_out(work: Work, fate: Fate, code: str, row: int, end: int) -> None:
+    """Report a branch that is left out."""
+    labels = tuple(work.label(at) for at in range(row, end))
+    item = work.rows.things[row]
+    assert isinstance(item, Item)
+    work.loss(
+        code,
+        "dropped",
+        [Cover(0, "item", range(row, end), EVERY)],
+        row=row,
+        before=None if code == "access.switched-off" else ", ".join(item.traits.audience),
+        after=None if code == "access.switched-off" else "It was left out",
+        labels=labels,
+    )
+
+
+def held(work: Work, row: int, item: Item) -> Traits:
+    """The traits of an item that the destination stores; a loss for each other one."""
+    traits = item.traits
+    if traits is PLAIN:
+        return traits
+    lost: dict[str, object] = {}
+    for name in TRAIT_NAMES:
+        value = getattr(traits, name)
+        standard = getattr(PLAIN, name)
+        if value == standard or work.profile.holds(name):
+            continue
+        lost[name] = standard
+        shown = " ".join(value) if isinstance(value, tuple) else str(getattr(value, "text", value))
+        if name == "audience":
+            work.loss(
+                "access.not-held",
+                "dropped",
+                item_facts(row, name),
+                row=row,
+                before=", ".join(traits.audience),
+                after="It stays in the menu, which visitors do not see",
+            )
+            continue
+        code = _CODES.get(name, f"trait.{name}")
+        work.loss(code, "dropped", item_facts(row, name), row=row, before=shown)
+    return replace(traits, **lost) if lost else traits

@@ -1,0 +1,175 @@
+"""What the concerns of fitting share: the job, and the losses found so far."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from ..addresses import Hosts
+from ..findings import CODES, Cover, Finding, Outcome, Severity
+from ..model import Item, Location, Menu, Rows, Site, rows_of
+from ..profiles import panels
+from ..profiles.places import offered
+from ..profiles.read import spell
+from ..profiles.schema import Profile, Theme
+
+
+@dataclass(frozen=True)
+class Options:
+    """What the specialist asked for. `unmatched` is `none` or `address`."""
+
+    made_up: bool = False
+    unmatched: str = "none"
+    strict_links: bool = False
+
+
+class Fate:
+    """What becomes of one source menu: its key and title, what it replaces, where it is placed."""
+
+    def __init__(self, index: int, menu: Menu) -> None:
+        self.index = index
+        self.menu = menu
+        self.locations: list[Location] = []
+        self.key = menu.key
+        self.title = menu.title
+        self.replaces: Menu | None = None
+        self.made: Menu | None = None
+        self.unplaced: Finding | None = None
+
+    @property
+    def name(self) -> str:
+        """What to call the menu in a sentence."""
+        return self.menu.title or self.menu.key
+
+
+class Work:
+    """One job of fitting, and what was found on the way.
+
+    `base` is what the file to write starts from: the destination's export, or the source itself
+    where a platform is converted to itself (`same_file`); None for a new file.
+    """
+
+    def __init__(
+        self,
+        source: Site,
+        rows: Rows,
+        source_profile: Profile,
+        profile: Profile,
+        theme_name: str | None,
+        base: Site | None,
+        used: set[str],
+        options: Options,
+    ) -> None:
+        self.source, self.rows, self.options = source, rows, options
+        self.source_profile, self.profile = source_profile, profile
+        self.theme_name = theme_name
+        self.theme: Theme | None = profile.theme(theme_name)
+        self.base, self.used = base, used
+        self.same_platform = source_profile.id == profile.id
+        self.same_file = self.same_platform and base is None
+        self.inventory = source.contents if self.same_file else (base.contents if base else [])
+        self.hosts = Hosts(source.addresses)
+        self.placements = source.placements()
+        self.base_rows = rows_of(base.menus) if base else rows_of([])
+        self.losses: list[Finding] = []
+        self.notices: list[Finding] = []
+        self.fates: list[Fate] = []
+        self.kept: list[Menu] = []
+        self.locations: list[Location] = self._locations()
+        self.strategy = panels.strategy(self.theme.panels if self.theme else None)
+        self.moved: dict[int, Finding] = {}
+        self.removed_extras: list[str] = []
+
+    def _locations(self) -> list[Location]:
+        """The destination's locations: those of the theme, and others that its file has."""
+        found = offered(self.profile, self.theme)
+        names = {location.name for location in found}
+        file = self.source if self.same_file else self.base
+        if file is not None:
+            found += [place for place in file.locations if place.name not in names]
+        return found
+
+    def at(self, menu: str) -> list[Location]:
+        """The source's locations that show a menu."""
+        return self.placements.get(menu, [])
+
+    def path(self, row: int) -> tuple[str, ...]:
+        """The labels from the top of the menu down to a row."""
+        labels: list[str] = []
+        while row >= 0:
+            labels.append(self.label(row))
+            row = self.rows.parent[row]
+        return tuple(reversed(labels))
+
+    def label(self, row: int) -> str:
+        """The label of a row; a picture's caption."""
+        thing = self.rows.things[row]
+        if isinstance(thing, Item):
+            return thing.label
+        return getattr(thing.holds, "caption", None) or "(picture)"
+
+    def origin(self, row: int) -> str:
+        """Where a row was read."""
+        thing = self.rows.things[row]
+        rule = self.source_profile.items
+        if isinstance(thing, Item) and rule.tie.id:
+            return f"{self.source.file}: {rule.word} {thing.id}"
+        return f"{self.source.file}: {spell(thing.origin)}"
+
+    def loss(
+        self,
+        code: str,
+        outcome: Outcome,
+        covers: list[Cover],
+        *,
+        severity: Severity | None = None,
+        menu: str | None = None,
+        row: int | None = None,
+        before: str | None = None,
+        after: str | None = None,
+        labels: tuple[str, ...] = (),
+        origin: str | None = None,
+    ) -> Finding:
+        """Report a loss, and the facts that it covers."""
+        thing = self.rows.things[row] if row is not None else None
+        if row is not None and menu is None:
+            menu = self.source.menus[self.rows.menu[row]].id
+        made = Finding(
+            code,
+            severity or CODES[code].severity,
+            outcome,
+            menu,
+            thing.id if isinstance(thing, Item) else None,
+            self.path(row) if row is not None else (),
+            origin or (self.origin(row) if row is not None else self.source.file),
+            before,
+            after,
+            labels,
+            covers,
+        )
+        self.losses.append(made)
+        return made
+
+
+def item_facts(row: int, *facts: str) -> list[Cover]:
+    """Facts of one source row."""
+    return [Cover(0, "item", (row,), fact) for fact in facts]
+
+
+@dataclass
+class Fitted:
+    """What is to be written.
+
+    `menus` are the fates of the source's menus that are converted, each with its `made` menu;
+    `kept` the destination's own menus that stay as they are; `locations` the destination's
+    locations with their new placements; `touched` the names of those that changed.
+    """
+
+    menus: list[Fate]
+    kept: list[Menu]
+    locations: list[Location]
+    touched: set[str]
+    theme: str | None
+    losses: list[Finding]
+    notices: list[Finding]
+    matches: list[tuple[tuple[str, str], tuple[str, str], str]]
+    removed: list[str] = field(default_factory=list)

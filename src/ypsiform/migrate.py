@@ -1,0 +1,219 @@
+"""The pipeline: read, resolve and fit, write, read back, audit."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from .addresses import Hosts
+from .audit.compare import Audit, Audited, Side
+from .audit.limits import broken
+from .containers import container
+from .effort import efforts, mean, reached
+from .errors import AuditError, ProfileError
+from .findings import SEVERITIES, Finding
+from .fit import Fitted, Options, Work, fit
+from .fit.seen import KEPT
+from .model import Rows, Site, rows_of
+from .profiles.load import load, split_platform
+from .profiles.read import ReadResult, site_of
+from .profiles.schema import Profile
+from .profiles.write import Lineage, Plan, tree_of
+from .recognise import open_tree
+from .survey import survey
+
+Progress = Callable[[str], None]
+
+
+def silent(_: str) -> None:
+    """Tell nobody about progress."""
+
+
+@dataclass
+class Surveyed:
+    """An export as it was read, with everything worth knowing about it."""
+
+    site: Site
+    rows: Rows
+    profile: Profile
+    findings: list[Finding]
+    used: set[str]
+    facts: int = 0
+
+
+@dataclass
+class Migration:
+    """A finished conversion: the bytes to write, and the account of every fact."""
+
+    source: Surveyed
+    fitted: Fitted
+    written: Site
+    data: bytes
+    audited: Audited
+    findings: list[Finding]
+    reachable: tuple[int, int]
+    effort: tuple[float | None, float | None]
+    shown: tuple[int, int] = (0, 0)
+    into: Surveyed | None = None
+    written_as: dict[str, list[str]] = field(default_factory=dict)
+
+
+def read(
+    data: bytes, file: str, platform: str | None = None, tell: Progress = silent
+) -> tuple[Surveyed, object]:
+    """Read an export and look at it. Returns the neutral tree as well."""
+    tell("reading")
+    tree, profile, theme, _ = open_tree(data, file, platform)
+    result = site_of(tree, profile, file, theme)
+    return _looked(result, profile), tree
+
+
+def _looked(result: ReadResult, profile: Profile) -> Surveyed:
+    site = result.site
+    rows = rows_of(site.menus)
+    notices = result.notices + survey(site, rows, profile, result.used)
+    return Surveyed(site, rows, profile, notices, result.used, count_facts(site, rows))
+
+
+def count_facts(site: Site, rows: Rows) -> int:
+    """The number of facts in a site: what an audit against an identical file would count."""
+    side = Side(0, site, rows, True)
+    lineage = {(0, "item", row): thing.origin for row, thing in enumerate(rows.things)}
+    lineage.update({(0, "menu", at): menu.origin for at, menu in enumerate(site.menus)})
+    return Audit([side], site, rows, lineage, [], []).run().facts["total"]
+
+
+def convert(
+    data: bytes,
+    file: str,
+    to: str,
+    *,
+    from_: str | None = None,
+    into: tuple[bytes, str] | None = None,
+    options: Options | None = None,
+    tell: Progress = silent,
+) -> Migration:
+    """Convert an export. Raises `AuditError` where the account does not add up."""
+    source, tree = read(data, file, from_, tell)
+    name, theme = split_platform(to)
+    profile = load(name)
+    if theme is not None and theme not in profile.themes:
+        raise ProfileError(f"{profile.id} has no theme {theme!r}; it has: {', '.join(profile.themes)}")
+    standing: Surveyed | None = None
+    base: object = None
+    if into is not None:
+        tell("reading the destination")
+        standing, base = read(into[0], into[1], name)
+    elif source.profile.id == profile.id:
+        base = tree
+    tree = None
+    own = standing.site if standing else source.site if base is not None else None
+    chosen = theme or (own.theme if own else None) or next(iter(profile.themes), None)
+
+    tell("fitting")
+    work = Work(
+        source.site,
+        source.rows,
+        source.profile,
+        profile,
+        chosen,
+        standing.site if standing else None,
+        standing.used if standing else set(),
+        options or Options(),
+    )
+    fitted = fit(work)
+
+    tell("writing")
+    made = [(fate.index, fate.made, fate.replaces.key if fate.replaces else None)
+            for fate in fitted.menus if fate.made is not None]
+    plan = Plan(
+        made,
+        {menu.key for menu in fitted.kept},
+        {place.name: place.menus for place in fitted.locations if place.name in fitted.touched},
+        fitted.removed,
+        chosen,
+        next(iter(source.site.addresses), ""),
+        next(iter(source.site.languages), ""),
+        own,
+        KEPT,
+    )
+    out, lineage = tree_of(base, profile, plan)
+    written_data = container(profile.container).write(out)
+    base = out = None
+
+    tell("reading back")
+    back = site_of(
+        container(profile.container).read(written_data, "the written file"), profile, file
+    ).site
+    tell("auditing")
+    return _account(source, standing, work, fitted, back, written_data, lineage)
+
+
+def _account(
+    source: Surveyed,
+    standing: Surveyed | None,
+    work: Work,
+    fitted: Fitted,
+    back: Site,
+    data: bytes,
+    lineage: Lineage,
+) -> Migration:
+    sides = [Side(0, source.site, source.rows, work.same_file)]
+    if standing is not None:
+        sides.append(Side(1, standing.site, standing.rows, True))
+    rows = rows_of(back.menus)
+    audit = Audit(sides, back, rows, lineage, fitted.matches, fitted.losses)
+    audited = audit.run()
+    places = {place for (side, scope, _), place in lineage.items() if not side and scope == "menu"}
+    made = {at for at, menu in enumerate(back.menus) if menu.origin in places}
+    problems = audited.problems + broken(back, rows, made, work.profile)
+    if problems:
+        raise AuditError(
+            f"the file written and the findings disagree in {len(problems)} places; this is a fault "
+            "of Ypsiform, and no output is kept",
+            problems,
+        )
+    before = reached(source.rows, audited.before_seen, Hosts(source.site.addresses))
+    after_seen, after = audited.after_seen, audited.after
+    still = sum(
+        any(after[row] >= 0 and after_seen[after[row]] and _leads(rows, after[row]) for row in found)
+        for found in before.values()
+    )
+    was, now = efforts(source.rows), efforts(rows)
+    way_before = [was[row] for found in before.values() for row in found]
+    way_after = [
+        now[after[row]]
+        for found in before.values()
+        for row in found
+        if after[row] >= 0 and after_seen[after[row]] and _leads(rows, after[row])
+    ]
+    findings = sorted(
+        [*fitted.losses, *source.findings, *fitted.notices],
+        key=lambda found: SEVERITIES.index(found.severity),
+    )
+    return Migration(
+        source,
+        fitted,
+        back,
+        data,
+        audited,
+        findings,
+        (len(before), still),
+        (mean(way_before), mean(way_after)),
+        _menus_shown(source.site, fitted),
+        standing,
+        {fate.menu.id: [fate.key] for fate in fitted.menus},
+    )
+
+
+def _leads(rows: Rows, row: int) -> bool:
+    thing = rows.things[row]
+    return getattr(getattr(thing, "target", None), "kind", "none") != "none"
+
+
+def _menus_shown(source: Site, fitted: Fitted) -> tuple[int, int]:
+    placed = source.placements()
+    return (
+        sum(menu.id in placed for menu in source.menus),
+        sum(bool(fate.locations) and fate.menu.id in placed for fate in fitted.menus),
+    )

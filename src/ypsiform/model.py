@@ -1,0 +1,388 @@
+"""The model in the middle: sites, menus, items, targets and panels, free of any file format.
+
+Every reader makes these values and every writer takes them. They are immutable by habit: a stage
+that changes something makes a new value. Words and meanings are those of the trade.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any, Literal
+
+from msgspec import Struct
+
+EVERYONE: tuple[str, ...] = ("everyone",)
+ALL_DEVICES: tuple[str, ...] = ("desktop", "handset")
+
+Role = Literal["link", "heading", "divider"]
+
+CONTENT_KINDS = frozenset({"page", "article", "term", "product", "product-group", "file"})
+"""Target kinds that may point to one content of the site."""
+
+
+class Extra(Struct, frozen=True):
+    """A fact of the export that no rule of the profile read.
+
+    `path` is the place inside the owner's record, `value` the neutral value found there, `again`
+    how many facts of the same path stood before it.
+    """
+
+    path: str
+    value: Any
+    again: int = 0
+
+
+class Target(Struct, frozen=True):
+    """What an item points to.
+
+    `content` is the id of a content of the same site, `key` the key by which the export named a
+    content that is not there, `address` a path or URL exactly as it was read (None where the
+    item points by reference).
+    """
+
+    kind: str
+    content: str | None = None
+    address: str | None = None
+    key: str | None = None
+
+
+NOWHERE = Target("none")
+
+
+class Content(Struct):
+    """Something on the site that a target can point to by id or key.
+
+    `path` is where it is shown, from the root of the site; `audience` says who may see it.
+    """
+
+    id: str
+    kind: str
+    title: str = ""
+    key: str | None = None
+    path: str | None = None
+    state: str = "live"
+    audience: tuple[str, ...] = EVERYONE
+    extras: tuple[Extra, ...] = ()
+    origin: str = ""
+
+
+class Badge(Struct, frozen=True):
+    """A small mark at an item; `start` and `until` are ISO dates."""
+
+    text: str
+    start: str | None = None
+    until: str | None = None
+
+
+class Traits(Struct, frozen=True):
+    """How an item looks and behaves beyond its label and target. None or empty: not set."""
+
+    description: str | None = None
+    tooltip: str | None = None
+    window: str | None = None
+    rel: str | None = None
+    icon: str | None = None
+    badge: Badge | None = None
+    picture: str | None = None
+    classes: tuple[str, ...] = ()
+    audience: tuple[str, ...] = EVERYONE
+    devices: tuple[str, ...] = ALL_DEVICES
+    opens: str | None = None
+
+
+PLAIN = Traits()
+"""The traits of an item that has none; shared, so that most items compare by identity."""
+
+TRAIT_NAMES: tuple[str, ...] = Traits.__struct_fields__
+
+
+class Picture(Struct, frozen=True):
+    """A picture in a panel: source, alternative text, caption and what it points to."""
+
+    source: str
+    alt: str | None = None
+    caption: str | None = None
+    target: Target | None = None
+
+
+class Text(Struct, frozen=True):
+    """A text in a panel. `form` says how the body is written, for example `markdown`."""
+
+    body: str
+    form: str = "plain"
+    target: Target | None = None
+
+
+class Markup(Struct, frozen=True):
+    """Markup in a panel, and the links found in it."""
+
+    html: str
+    links: tuple[Target, ...] = ()
+
+
+class Products(Struct, frozen=True):
+    """Live product cards, by content id."""
+
+    contents: tuple[str, ...]
+
+
+class MenuReference(Struct, frozen=True):
+    """Another menu, shown here by its key."""
+
+    menu: str
+
+
+class Generated(Struct, frozen=True):
+    """A block that a rule fills: for example the three newest articles."""
+
+    rule: str
+    of: str
+    count: int
+
+
+class Form(Struct, frozen=True):
+    """An input form with named fields."""
+
+    fields: tuple[str, ...]
+
+
+class Widget(Struct, frozen=True):
+    """A block of a platform's own, by name."""
+
+    name: str
+    settings: tuple[tuple[str, str], ...] = ()
+
+
+Held = Picture | Text | Markup | Products | MenuReference | Generated | Form | Widget
+
+
+class Piece(Struct):
+    """A block of a column that holds something other than links."""
+
+    holds: Held
+    origin: str = ""
+    number: int = -1
+
+
+class Links(Struct):
+    """A block of links: a heading item or none, and the items below it."""
+
+    heading: Item | None
+    items: list[Item]
+
+
+Block = Links | Piece
+
+
+class Column(Struct):
+    """A column of a panel. `span` is its width in twelfths, None where it is not said."""
+
+    blocks: list[Block]
+    span: int | None = None
+    label: str | None = None
+
+
+class Panel(Struct):
+    """A mega menu: what opens below one item."""
+
+    columns: list[Column]
+    style: str = "columns"
+    full_width: bool = False
+    opens: str | None = None
+    tone: str | None = None
+    before: str | None = None
+    after: str | None = None
+
+
+class Item(Struct):
+    """One entry of a menu. It has `children` or a `panel`, never both.
+
+    `inherited` is true where the label is its target's title and follows it. `number` is the
+    place in reading order within the site that was read; in a tree made by fitting it is the
+    number of the source item that this one came from, or -1 for one made by a rule. `origin` is
+    the place in the container that was read.
+    """
+
+    id: str
+    label: str
+    target: Target
+    role: Role = "link"
+    inherited: bool = False
+    children: list[Item] = []
+    panel: Panel | None = None
+    traits: Traits = PLAIN
+    hidden: bool = False
+    translations: tuple[tuple[str, str], ...] = ()
+    extras: tuple[Extra, ...] = ()
+    origin: str = ""
+    number: int = -1
+
+
+class Menu(Struct):
+    """A named tree of items.
+
+    `saved` is false for a menu that the platform makes up by itself; `owner` is `platform` for
+    one of its back office; `rule` says by what rule it fills or grows.
+    """
+
+    id: str
+    key: str
+    title: str
+    items: list[Item]
+    language: str | None = None
+    saved: bool = True
+    owner: Literal["site", "platform"] = "site"
+    rule: str | None = None
+    extras: tuple[Extra, ...] = ()
+    origin: str = ""
+
+
+class Location(Struct):
+    """A named place of a theme where menus are shown.
+
+    `shows` is the number of levels shown there, None for all of them. `menus` are the ids of the
+    menus placed there, in order. `panels` says whether panels are shown there.
+    """
+
+    name: str
+    caption: str = ""
+    purpose: str = "bar"
+    audience: tuple[str, ...] = EVERYONE
+    devices: tuple[str, ...] = ALL_DEVICES
+    shows: int | None = None
+    panels: bool = False
+    menus: tuple[str, ...] = ()
+    key: str | None = None
+
+
+class Site(Struct):
+    """All that one export says of navigation. `addresses` are the URLs that the site answers to."""
+
+    platform: str
+    theme: str | None
+    addresses: tuple[str, ...] = ()
+    languages: tuple[str, ...] = ()
+    contents: list[Content] = []
+    menus: list[Menu] = []
+    locations: list[Location] = []
+    extras: tuple[Extra, ...] = ()
+    file: str = ""
+
+    def placements(self) -> dict[str, list[Location]]:
+        """For each menu id the locations that show it, in the order of the locations."""
+        found: dict[str, list[Location]] = {}
+        for location in self.locations:
+            for menu in location.menus:
+                found.setdefault(menu, []).append(location)
+        return found
+
+
+class Rows:
+    """The items and pieces of a site as columns, in reading order.
+
+    Row n is `things[n]`; `parent[n]` is the row of its parent, -1 at the top of a menu; `menu[n]`
+    the index of its menu; `depth[n]` its level, 1 for the bar itself; `position[n]` its place
+    among the rows of the same parent. Parents come before their children.
+    """
+
+    __slots__ = ("depth", "menu", "menu_start", "parent", "position", "things")
+
+    def __init__(self) -> None:
+        self.things: list[Item | Piece] = []
+        self.parent: list[int] = []
+        self.menu: list[int] = []
+        self.depth: list[int] = []
+        self.position: list[int] = []
+        self.menu_start: list[int] = []
+
+    def __len__(self) -> int:
+        return len(self.things)
+
+    def of_menu(self, menu: int) -> range:
+        """The rows of the menu with this index."""
+        return range(self.menu_start[menu], self.menu_start[menu + 1])
+
+
+def below(item: Item) -> Iterator[tuple[Item | Piece, bool]]:
+    """What stands directly below an item: its children, or what its panel holds, in order.
+
+    The second value is true for a row that stands below the heading before it.
+    """
+    if item.panel is None:
+        for child in item.children:
+            yield child, False
+        return
+    for column in item.panel.columns:
+        for block in column.blocks:
+            if isinstance(block, Piece):
+                yield block, False
+                continue
+            if block.heading is not None:
+                yield block.heading, False
+            for child in block.items:
+                yield child, block.heading is not None
+
+
+def rows_of(menus: list[Menu]) -> Rows:
+    """Lay the menus out as rows. Works at any depth, without recursion."""
+    rows = Rows()
+    things, parents, menu_of = rows.things, rows.parent, rows.menu
+    depths, positions = rows.depth, rows.position
+    for index, menu in enumerate(menus):
+        rows.menu_start.append(len(things))
+        # A stack of what is still to be laid out, last first: (thing, parent row, position).
+        stack: list[tuple[Item | Piece, int, int]] = [
+            (item, -1, place) for place, item in enumerate(menu.items)
+        ]
+        stack.reverse()
+        pending: dict[int, list[Item]] = {}
+        while stack:
+            thing, parent, position = stack.pop()
+            row = len(things)
+            things.append(thing)
+            parents.append(parent)
+            menu_of.append(index)
+            depths.append(1 if parent < 0 else depths[parent] + 1)
+            positions.append(position)
+            if type(thing) is Piece:
+                continue
+            assert isinstance(thing, Item)
+            if thing.panel is not None:
+                head: Item | None = None
+                direct: list[Item | Piece] = []
+                for inner, under_heading in below(thing):
+                    if under_heading and head is not None:
+                        pending.setdefault(id(head), []).append(inner)  # type: ignore[arg-type]
+                        continue
+                    direct.append(inner)
+                    head = inner if isinstance(inner, Item) else None
+                stack.extend((inner, row, at) for at, inner in reversed(list(enumerate(direct))))
+                continue
+            children = pending.pop(id(thing), None) if pending else None
+            if children is None:
+                children = thing.children
+            if children:
+                at = len(children)
+                for child in reversed(children):
+                    at -= 1
+                    stack.append((child, row, at))
+    rows.menu_start.append(len(things))
+    return rows
+
+
+def number(site: Site) -> Rows:
+    """Lay a site out as rows and give each item and piece its number."""
+    rows = rows_of(site.menus)
+    for at, thing in enumerate(rows.things):
+        thing.number = at
+    return rows
+
+
+def admits(audience: tuple[str, ...], who: tuple[str, ...]) -> bool:
+    """Whether everybody in `who` belongs to `audience`. Roles are members; everyone is all."""
+    if audience == who or "everyone" in audience:
+        return True
+    return all(
+        word in audience or (word not in ("everyone", "guests") and "members" in audience)
+        for word in who
+    )

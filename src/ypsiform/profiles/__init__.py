@@ -1,0 +1,1 @@
+"""The profile language: what a platform's files look like, in one description for both ways."""

@@ -1,0 +1,115 @@
+"""Finding, reading and checking profiles."""
+
+from __future__ import annotations
+
+import difflib
+import re
+import tomllib
+from collections.abc import Iterator
+from functools import lru_cache
+from importlib.resources import files
+from pathlib import Path
+
+import msgspec
+
+from ..errors import ProfileError
+from .codecs import chain
+from .schema import FieldRule, FieldRules, Profile
+
+_SHIPPED = files(__package__) / "platforms"
+
+
+@lru_cache(maxsize=1)
+def shipped() -> tuple[str, ...]:
+    """The ids of the profiles that ship, sorted."""
+    return tuple(
+        sorted(entry.name[:-5] for entry in _SHIPPED.iterdir() if entry.name.endswith(".toml"))
+    )
+
+
+def every() -> Iterator[Profile]:
+    """All profiles that ship."""
+    for name in shipped():
+        yield load(name)
+
+
+def split_platform(words: str) -> tuple[str, str | None]:
+    """`platform/theme` as a profile's name and a theme. A path of a profile file may have both."""
+    if words in shipped():
+        return words, None
+    head, slash, tail = words.rpartition("/")
+    if slash and (head in shipped() or head.endswith(".toml")):
+        return head, tail or None
+    if slash and not words.endswith(".toml"):
+        return head, tail
+    return words, None
+
+
+@lru_cache(maxsize=32)
+def load(name: str) -> Profile:
+    """The profile with this id, or in the file with this path.
+
+    Raises `ProfileError` with the line and what was expected.
+    """
+    if name in shipped():
+        return _parse((_SHIPPED / f"{name}.toml").read_text("utf-8"), f"{name}.toml")
+    if name.endswith(".toml"):
+        path = Path(name)
+        try:
+            return _parse(path.read_text("utf-8"), name)
+        except OSError as error:
+            raise ProfileError(f"the profile cannot be read: {error.strerror}", file=name) from None
+        except UnicodeDecodeError:
+            raise ProfileError("the profile is not UTF-8", file=name) from None
+    near = difflib.get_close_matches(name, shipped(), 1)
+    hint = f"; did you mean {near[0]}?" if near else ""
+    raise ProfileError(f"there is no platform {name!r}{hint} Known: {', '.join(shipped())}")
+
+
+def _parse(text: str, file: str) -> Profile:
+    try:
+        tree = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise ProfileError(f"this is not TOML: {error}", file=file) from None
+    try:
+        profile = msgspec.convert(tree, Profile)
+    except msgspec.ValidationError as error:
+        message, _, path = str(error).partition(" - at ")
+        raise ProfileError(
+            message[0].lower() + message[1:],
+            file=file,
+            place=_line(text, path.strip("`$")) if path else "",
+        ) from None
+    if profile.profile != 1:
+        raise ProfileError(
+            f"found profile = {profile.profile}, but this version reads profile = 1", file=file
+        )
+    if profile.items.tie.structure not in ("parent", "nested"):
+        raise ProfileError(
+            f"found structure {profile.items.tie.structure!r}; expected parent or nested", file=file
+        )
+    rules: list[tuple[str, FieldRules]] = [
+        ("site", profile.site.fields),
+        ("menus", profile.menus.fields),
+        ("locations", profile.locations.fields),
+        ("items", profile.items.fields),
+        *(("content", content.fields) for content in profile.content),
+    ]
+    for section, fields in rules:
+        for name, rule in fields.items():
+            if isinstance(rule, FieldRule):
+                chain(rule.through, f"{file}, {section}.fields.{name}")
+    return profile
+
+
+def _line(text: str, path: str) -> str:
+    """The line on which the last named key of a path stands, found by its words in order."""
+    names = re.findall(r"[A-Za-z_][A-Za-z0-9_\-]*", path)
+    lines = text.splitlines()
+    at = 0
+    for name in names:
+        for number in range(at, len(lines)):
+            if re.search(rf"(^|[\s.\[{{]){re.escape(name)}([\s.\]=]|$)", lines[number]):
+                at = number
+                break
+    return f"line {at + 1}" if names else ""

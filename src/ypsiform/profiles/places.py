@@ -1,0 +1,47 @@
+"""Locations as a theme describes them."""
+
+from __future__ import annotations
+
+from ..model import ALL_DEVICES, Location
+from .schema import PlaceRule, Profile, Theme
+
+PURPOSES = {
+    "masthead": "bar",
+    "header": "bar",
+    "main": "bar",
+    "top": "bar",
+    "foot": "footer",
+    "footer": "footer",
+    "handset": "handset",
+    "member": "signed-in",
+    "side": "side",
+    "corner": "side",
+    "staff": "back office",
+}
+"""What a location is for, by the name that it usually has."""
+
+
+def location_of(profile: Profile, name: str, place: PlaceRule | None) -> Location:
+    """An empty location: as its theme describes it, or by its name alone."""
+    purpose = profile.purposes.get(name) or PURPOSES.get(name, "bar")
+    if place is None:
+        audience = ("members",) if purpose == "signed-in" else ("everyone",)
+        devices = ("handset",) if purpose == "handset" else ALL_DEVICES
+        return Location(name, name, purpose, audience, devices)
+    return Location(
+        name,
+        place.caption or name,
+        place.purpose or purpose,
+        tuple(place.audience),
+        tuple(place.devices),
+        place.shows,
+        place.panels,
+        key=place.key,
+    )
+
+
+def offered(profile: Profile, theme: Theme | None) -> list[Location]:
+    """The locations that a theme offers, all empty."""
+    if theme is None:
+        return []
+    return [location_of(profile, place.name, place) for place in theme.locations]

@@ -1,0 +1,173 @@
+"""What a specialist should see in an export before deciding anything."""
+
+from __future__ import annotations
+
+from .addresses import Hosts
+from .effort import identity
+from .findings import Finding, notice
+from .fit.kinds import targets_of
+from .model import Content, Item, Rows, Site, Target
+from .profiles.read import spell
+from .profiles.schema import Profile
+from .visibility import shown
+
+
+def survey(site: Site, rows: Rows, profile: Profile, used: set[str]) -> list[Finding]:
+    """Notices about a site: menus, locations, items and contents. `used`: see `ReadResult`."""
+    found: list[Finding] = []
+    found += _menus(site, used)
+    found += _items(site, rows, profile)
+    found += _hidden_levels(site, rows)
+    found += _unlinked(site, rows)
+    return found
+
+
+def _menus(site: Site, used: set[str]) -> list[Finding]:
+    found: list[Finding] = []
+    placements = site.placements()
+    for menu in site.menus:
+        places = placements.get(menu.id, [])
+        name = menu.title or menu.key
+        if not menu.saved:
+            found.append(notice("read.unsaved", menu=name, origin=site.file))
+        if not places and menu.key not in used:
+            found.append(notice("place.nowhere", menu=name, origin=site.file))
+        if len(places) > 1:
+            names = ", ".join(place.caption for place in places)
+            found.append(notice("place.shared", menu=name, before=names, origin=site.file))
+    for place in site.locations:
+        if not place.menus:
+            found.append(notice("place.empty", before=place.caption, origin=site.file))
+    return found
+
+
+def _items(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
+    found: list[Finding] = []
+    hosts = Hosts(site.addresses)
+    contents = {(content.kind, content.id): content for content in site.contents}
+    first: dict[tuple[int, tuple[str, str]], int] = {}
+
+    def about(code: str, row: int, **words: str | None) -> None:
+        thing = rows.things[row]
+        assert isinstance(thing, Item)
+        menu = site.menus[rows.menu[row]]
+        word = profile.items.word
+        where = f"{word} {thing.id}" if profile.items.tie.id else spell(thing.origin)
+        found.append(
+            notice(
+                code,
+                menu=menu.title or menu.key,
+                item=thing.id,
+                path=_path(rows, row),
+                origin=f"{site.file}: {where}",
+                before=words.get("before"),
+                after=words.get("after"),
+            )
+        )
+
+    for row, thing in enumerate(rows.things):
+        if not isinstance(thing, Item):
+            continue
+        if thing.hidden:
+            about("read.hidden", row)
+        if thing.role == "divider":
+            continue
+        target = thing.target
+        parts = hosts.read(target.address) if target.address is not None else None
+        if parts is not None and parts.kind == "script":
+            about("link.script", row, before=target.address)
+            continue
+        bare = not thing.children and thing.panel is None and thing.role == "link"
+        if target.kind == "none" and bare:
+            about("read.parked", row, before="nowhere")
+            continue
+        if target.kind == "home":
+            if rows.position[row] > 0 and bare:
+                about("read.parked", row, before="the home page")
+            continue
+        if target.kind == "none":
+            continue
+        content = contents.get((target.kind, target.content or ""))
+        if content is not None and content.state != "live":
+            about("read.gone", row, before=_state(content))
+        elif target.content is None and target.address is None and target.key is not None:
+            about("read.gone", row, before="not in the export")
+        key = (rows.menu[row], _place(target, hosts))
+        if key in first:
+            about("read.double", row, before=_label(rows, first[key]))
+        else:
+            first[key] = row
+    for item in found:
+        if item.code == "read.gone" and item.before != "gone" and item.before != "not in the export":
+            item.severity = "medium"
+    return found
+
+
+def _place(target: Target, hosts: Hosts) -> tuple[str, str]:
+    """What counts as the same target: the page with its query and fragment."""
+    kind, ident = identity(target, hosts)
+    tail = hosts.read(target.address).tail if target.address is not None else ""
+    return kind, ident + tail
+
+
+def _state(content: Content) -> str:
+    return {"draft": "a draft", "private": "private"}.get(content.state, content.state)
+
+
+def _label(rows: Rows, row: int) -> str:
+    thing = rows.things[row]
+    return thing.label if isinstance(thing, Item) else ""
+
+
+def _path(rows: Rows, row: int) -> tuple[str, ...]:
+    labels: list[str] = []
+    while row >= 0:
+        labels.append(_label(rows, row))
+        row = rows.parent[row]
+    return tuple(reversed(labels))
+
+
+def _hidden_levels(site: Site, rows: Rows) -> list[Finding]:
+    """Items that are stored deeper than any location of their menu shows."""
+    found: list[Finding] = []
+    placements = site.placements()
+    seen = shown(site, rows)
+    for index, menu in enumerate(site.menus):
+        places = placements.get(menu.id, [])
+        levels = [place.shows for place in places if place.shows is not None]
+        if not levels or len(levels) < len(places):
+            continue
+        deepest = max(levels)
+        deep = [r for r in rows.of_menu(index) if rows.depth[r] > deepest and not seen[r]]
+        if deep:
+            found.append(
+                notice(
+                    "depth.hidden",
+                    menu=menu.title or menu.key,
+                    before=f"{deepest} level" + ("" if deepest == 1 else "s"),
+                    labels=tuple(_label(rows, row) for row in deep),
+                    origin=site.file,
+                )
+            )
+    return found
+
+
+def _unlinked(site: Site, rows: Rows) -> list[Finding]:
+    """Live contents that no item of any saved menu points to."""
+    pointed = {
+        (target.kind, target.content)
+        for row, thing in enumerate(rows.things)
+        if site.menus[rows.menu[row]].saved
+        for target in targets_of(thing)
+    }
+    return [
+        notice(
+            "read.unlinked",
+            before=f"“{content.title or content.id}”" + (f" ({content.path})" if content.path else ""),
+            origin=f"{site.file}: {spell(content.origin)}",
+        )
+        for content in site.contents
+        if content.state == "live"
+        and (content.kind, content.id) not in pointed
+        and content.path != "/"
+    ]

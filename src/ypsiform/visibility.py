@@ -1,0 +1,101 @@
+"""Who sees what: whether an item is shown, to whom, and on which devices.
+
+An item is shown where its menu is placed, within the levels that the location shows, unless it or
+an item above it is switched off. Audience and devices narrow on the way down.
+"""
+
+from __future__ import annotations
+
+from .model import (
+    ALL_DEVICES,
+    EVERYONE,
+    PLAIN,
+    Item,
+    Location,
+    Menu,
+    Rows,
+    Site,
+    admits,
+)
+
+Seen = tuple[tuple[tuple[str, ...], tuple[str, ...]], ...]
+"""Pairs of audience and devices; empty: shown to nobody."""
+
+_Limit = tuple[bool, tuple[str, ...], tuple[str, ...]]
+
+
+def _both(one: tuple[str, ...], other: tuple[str, ...]) -> tuple[str, ...]:
+    if admits(one, other):
+        return other
+    if admits(other, one):
+        return one
+    return tuple(sorted(set(one) & set(other)))
+
+
+def _simplest(seen: set[tuple[tuple[str, ...], tuple[str, ...]]]) -> Seen:
+    """Without the pairs that another pair includes."""
+    return tuple(
+        sorted(
+            (who, where)
+            for who, where in seen
+            if not any(
+                (who, where) != (w, d) and admits(w, who) and set(d) >= set(where) for w, d in seen
+            )
+        )
+    )
+
+
+def _narrowed(seen: Seen, limit: _Limit) -> Seen:
+    off, audience, devices = limit
+    if off:
+        return ()
+    found = set()
+    for who, where in seen:
+        people = _both(who, audience)
+        screens = tuple(device for device in where if device in devices)
+        if people and screens:
+            found.add((people, screens))
+    return _simplest(found)
+
+
+def shown(site: Site, rows: Rows) -> list[Seen]:
+    """For each row of a site, who sees it and on which devices."""
+    placements = site.placements()
+    bases: list[dict[int, Seen]] = [{} for _ in site.menus]
+    limits: dict[int, _Limit] = {}
+    result: list[Seen] = []
+    parents, menu_of, depths = rows.parent, rows.menu, rows.depth
+    for row, thing in enumerate(rows.things):
+        menu, depth = menu_of[row], depths[row]
+        base = bases[menu].get(depth)
+        if base is None:
+            base = bases[menu][depth] = _simplest(
+                {
+                    (place.audience, place.devices)
+                    for place in placements.get(site.menus[menu].id, ())
+                    if place.shows is None or depth <= place.shows
+                }
+            )
+        limit = limits.get(parents[row]) if limits else None
+        if isinstance(thing, Item) and (thing.hidden or thing.traits is not PLAIN):
+            traits = thing.traits
+            if thing.hidden or traits.audience != EVERYONE or traits.devices != ALL_DEVICES:
+                off, audience, devices = limit or (False, EVERYONE, ALL_DEVICES)
+                limit = (
+                    off or thing.hidden,
+                    _both(audience, traits.audience),
+                    tuple(device for device in devices if device in traits.devices),
+                )
+        if limit is not None:
+            limits[row] = limit
+            base = _narrowed(base, limit)
+        result.append(base)
+    return result
+
+
+def audience_of(menu: Menu, placements: dict[str, list[Location]]) -> tuple[str, ...]:
+    """Who a menu is for: the audiences of the locations that show it. Everyone where none does."""
+    people = {word for place in placements.get(menu.id, ()) for word in place.audience}
+    if not people or "everyone" in people:
+        return EVERYONE
+    return tuple(sorted(people))
