@@ -38,7 +38,7 @@ class Finding(Struct):
     """One finding. With an `outcome` it is a loss, without one a notice.
 
     `path` are the labels from the top of the menu down to the item; `before` and `after` say what
-    was read and what was written; `labels` name the items of a branch that was dropped whole.
+    was read and what was written; `menu` is a menu's id, `menu_name` its title; `labels` name the items of a branch that was dropped whole.
     """
 
     code: str
@@ -52,6 +52,7 @@ class Finding(Struct):
     after: str | None = None
     labels: tuple[str, ...] = ()
     covers: list[Cover] = []
+    menu_name: str | None = None
 
     @property
     def facts(self) -> list[str]:
@@ -67,10 +68,15 @@ class Finding(Struct):
     def _fields(self) -> dict[str, object]:
         return {
             "item": self.path[-1] if self.path else (self.item or ""),
-            "menu": self.menu or "",
+            "menu": self.menu_name or self.menu or "",
             "before": self.before or "",
             "after": self.after or "",
             "count": len(self.labels),
+            "items": _counted(len(self.labels), "item"),
+            "names": _counted(len(self.labels), "label"),
+            "s": "s" if len(self.labels) == 1 else "",
+            "are": "is" if len(self.labels) == 1 else "are",
+            "were": "was" if len(self.labels) == 1 else "were",
             "labels": _some(self.labels),
             "where": f"below “{self.after}”" if self.after else "at the top level",
         }
@@ -84,6 +90,10 @@ class Finding(Struct):
     def do(self) -> str:
         """What can be done about it, in one plain sentence."""
         return CODES[self.code].do.format_map(self._fields())
+
+
+def _counted(number: int, word: str) -> str:
+    return f"{number} {word}" + ("" if number == 1 else "s")
 
 
 def _some(labels: tuple[str, ...], most: int = 12) -> str:
@@ -104,6 +114,7 @@ def notice(
     after: str | None = None,
     origin: str | None = None,
     labels: tuple[str, ...] = (),
+    menu_name: str | None = None,
 ) -> Finding:
     """A finding that says something worth knowing, without a loss."""
     return Finding(
@@ -117,7 +128,13 @@ def notice(
         before,
         after,
         labels,
+        menu_name=menu_name,
     )
+
+
+def by_severity(findings: list[Finding]) -> list[Finding]:
+    """Findings with the most severe first; those of one severity keep their order."""
+    return sorted(findings, key=lambda found: SEVERITIES.index(found.severity))
 
 
 class Code(NamedTuple):
@@ -303,8 +320,8 @@ CODES: dict[str, Code] = {
     "link.unchecked": Code(
         "Links that could not be checked",
         "medium",
-        "{count} items point to pages of the site. Without an inventory of the destination they "
-        "are written as plain addresses that nobody has checked.",
+        "{items} point{s} to pages of the site. Without an inventory of the destination, plain "
+        "addresses are written that nobody has checked: {labels}.",
         "Give an export of the destination with --into, so that links are matched to its pages.",
         "Nothing is known about what the destination holds, so links to pages cannot be matched.",
         "The conversion was run without --into, or the destination is still empty.",
@@ -392,7 +409,7 @@ CODES: dict[str, Code] = {
     "depth.hidden": Code(
         "Items on a level that is not shown",
         "medium",
-        "“{menu}”: {count} items stand deeper than the theme shows ({before}): {labels}.",
+        "“{menu}”: {items} stand{s} deeper than the theme shows ({before}): {labels}.",
         "Lift them, or choose a theme that shows more levels.",
         "A level that is stored but not shown is as good as lost to visitors.",
         "The platform stores more levels than the theme shows.",
@@ -401,7 +418,7 @@ CODES: dict[str, Code] = {
     "depth.revealed": Code(
         "Items that were not shown and now are",
         "medium",
-        "“{menu}”: {count} items were not shown before and are now: {labels}.",
+        "“{menu}”: {items} {were} not shown before and {are} now: {labels}.",
         "Check that they are meant for visitors.",
         "The destination shows more levels than the source's theme did.",
         "Items were stored deeper than the old theme showed.",
@@ -410,7 +427,7 @@ CODES: dict[str, Code] = {
     "access.exposed": Code(
         "Items that other people see now",
         "high",
-        "“{menu}”: {count} items were shown to {before} and are now shown to {after}: {labels}.",
+        "“{menu}”: {items} {were} shown to {before}, and {are} now shown to {after}: {labels}.",
         "Do not import this before it is decided who may see them.",
         "Something that was for some visitors only becomes visible to others.",
         "A menu or an item lost the restriction on who may see it.",
@@ -428,8 +445,7 @@ CODES: dict[str, Code] = {
     "label.frozen": Code(
         "Labels that no longer follow their pages",
         "note",
-        "“{menu}”: {count} labels were the titles of their pages and followed them; they are now "
-        "fixed texts.",
+        "“{menu}”: {names} followed the title of the page and {are} now fixed.",
         "When a page is renamed, rename its items too.",
         "At the source these items have no label of their own: they show their page's title.",
         "The destination stores a text for each item, or titles its page differently.",
@@ -447,7 +463,8 @@ CODES: dict[str, Code] = {
     "label.language": Code(
         "Labels in a further language",
         "medium",
-        "“{menu}”: {count} labels in the language “{before}” cannot be stored at the destination.",
+        "“{menu}”: {names} in the language “{before}” cannot be stored at the destination: "
+        "{labels}.",
         "Make a menu of its own for that language, if the destination serves it.",
         "The source holds labels in several languages in one menu; the destination holds one.",
         "Platforms treat languages differently: translated labels, or a menu for each language.",
@@ -637,8 +654,8 @@ CODES: dict[str, Code] = {
     "menu.too-long": Code(
         "More items than a menu may have",
         "high",
-        "“{menu}” has more items than the {before} that the destination holds; the last {count} "
-        "were left out: {labels}.",
+        "“{menu}” has more than the {before} items that the destination holds; the last {count} "
+        "{were} left out: {labels}.",
         "Shorten the menu, or split it in two.",
         "The destination limits the number of items in a menu.",
         "Importers drop what is beyond the limit.",
@@ -657,8 +674,8 @@ CODES: dict[str, Code] = {
     "menu.replaced": Code(
         "Items of the destination that were replaced",
         "high",
-        "“{menu}” of the destination now holds the items of “{after}”; its own {count} items were "
-        "replaced: {labels}.",
+        "“{menu}” of the destination now holds the items of “{after}”; its own {items} "
+        "{were} replaced: {labels}.",
         "Check that nothing among them is still needed, and keep the old export.",
         "The source's menu took over the one that stood at the same location.",
         "A location shows one menu, and the conversion was asked to fill it.",
@@ -667,7 +684,7 @@ CODES: dict[str, Code] = {
     "step.file": Code(
         "Files that have to be moved",
         "note",
-        "{count} items lead to files, whose addresses are kept: {labels}.",
+        "The menus lead to files, whose addresses are kept: {labels}.",
         "Copy the files to the same addresses at the destination.",
         "A menu can point to a file, but an import of menus does not carry it.",
         "Documents are stored apart from menus.",

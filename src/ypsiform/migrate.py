@@ -11,7 +11,7 @@ from .audit.limits import broken
 from .containers import container
 from .effort import efforts, mean, reached
 from .errors import AuditError, ProfileError
-from .findings import SEVERITIES, Finding
+from .findings import Finding, by_severity
 from .fit import Fitted, Options, Work, fit
 from .fit.seen import KEPT
 from .model import Rows, Site, rows_of
@@ -187,10 +187,7 @@ def _account(
         for row in found
         if after[row] >= 0 and after_seen[after[row]] and _leads(rows, after[row])
     ]
-    findings = sorted(
-        [*fitted.losses, *source.findings, *fitted.notices],
-        key=lambda found: SEVERITIES.index(found.severity),
-    )
+    findings = by_severity([*fitted.losses, *source.findings, *fitted.notices])
     return Migration(
         source,
         fitted,

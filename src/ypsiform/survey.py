@@ -5,8 +5,9 @@ from __future__ import annotations
 from .addresses import Hosts
 from .effort import identity
 from .findings import Finding, notice
+from .fit.extras import said
 from .fit.kinds import targets_of
-from .model import Content, Item, Rows, Site, Target
+from .model import Content, Extra, Item, Menu, Piece, Rows, Site, Target
 from .profiles.read import spell
 from .profiles.schema import Profile
 from .visibility import shown
@@ -22,6 +23,44 @@ def survey(site: Site, rows: Rows, profile: Profile, used: set[str]) -> list[Fin
     return found
 
 
+def unread(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
+    """Notices of everything in the export that no rule of the profile reads."""
+    found: list[Finding] = []
+
+    def about(extra: Extra, origin: str, menu: Menu | None = None, row: int | None = None) -> None:
+        found.append(
+            notice(
+                "read.extra",
+                menu=menu.id if menu else None,
+                menu_name=(menu.title or menu.key) if menu else None,
+                item=getattr(rows.things[row], "id", None) if row is not None else None,
+                path=_path(rows, row) if row is not None else (),
+                before=said(extra),
+                origin=f"{site.file}: {origin}" if origin else site.file,
+            )
+        )
+
+    for extra in site.extras:
+        about(extra, "")
+    for content in site.contents:
+        for extra in content.extras:
+            about(extra, spell(content.origin))
+    for menu in site.menus:
+        for extra in menu.extras:
+            about(extra, spell(menu.origin), menu)
+    for row, thing in enumerate(rows.things):
+        for extra in thing.extras if isinstance(thing, Item) else ():
+            about(extra, origin_of(profile, thing), site.menus[rows.menu[row]], row)
+    return found
+
+
+def origin_of(profile: Profile, thing: Item | Piece) -> str:
+    """Where an item or block was read, as a person says it."""
+    if isinstance(thing, Item) and profile.items.tie.id:
+        return f"{profile.items.word} {thing.id}"
+    return spell(thing.origin)
+
+
 def _menus(site: Site, used: set[str]) -> list[Finding]:
     found: list[Finding] = []
     placements = site.placements()
@@ -29,12 +68,12 @@ def _menus(site: Site, used: set[str]) -> list[Finding]:
         places = placements.get(menu.id, [])
         name = menu.title or menu.key
         if not menu.saved:
-            found.append(notice("read.unsaved", menu=name, origin=site.file))
+            found.append(notice("read.unsaved", menu=menu.id, menu_name=name, origin=site.file))
         if not places and menu.key not in used:
-            found.append(notice("place.nowhere", menu=name, origin=site.file))
+            found.append(notice("place.nowhere", menu=menu.id, menu_name=name, origin=site.file))
         if len(places) > 1:
             names = ", ".join(place.caption for place in places)
-            found.append(notice("place.shared", menu=name, before=names, origin=site.file))
+            found.append(notice("place.shared", menu=menu.id, menu_name=name, before=names, origin=site.file))
     for place in site.locations:
         if not place.menus:
             found.append(notice("place.empty", before=place.caption, origin=site.file))
@@ -51,15 +90,14 @@ def _items(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
         thing = rows.things[row]
         assert isinstance(thing, Item)
         menu = site.menus[rows.menu[row]]
-        word = profile.items.word
-        where = f"{word} {thing.id}" if profile.items.tie.id else spell(thing.origin)
         found.append(
             notice(
                 code,
-                menu=menu.title or menu.key,
+                menu=menu.id,
+                menu_name=menu.title or menu.key,
                 item=thing.id,
                 path=_path(rows, row),
-                origin=f"{site.file}: {where}",
+                origin=f"{site.file}: {origin_of(profile, thing)}",
                 before=words.get("before"),
                 after=words.get("after"),
             )
@@ -143,7 +181,8 @@ def _hidden_levels(site: Site, rows: Rows) -> list[Finding]:
             found.append(
                 notice(
                     "depth.hidden",
-                    menu=menu.title or menu.key,
+                    menu=menu.id,
+                menu_name=menu.title or menu.key,
                     before=f"{deepest} level" + ("" if deepest == 1 else "s"),
                     labels=tuple(_label(rows, row) for row in deep),
                     origin=site.file,

@@ -175,7 +175,7 @@ class Audit:
         rows, there = side.rows, side.there
         things = rows.things
         survivor: list[int] = []
-        groups: dict[tuple[int, int], list[int]] = {}
+        groups: dict[tuple[int, int, int, int], list[int]] = {}
         moved: set[int] = set()
         kept = 0
         for row, thing in enumerate(things):
@@ -185,7 +185,8 @@ class Audit:
             if at < 0:
                 continue
             if type(thing) is not Piece:
-                groups.setdefault((parent, self.rows.parent[at]), []).append(row)
+                key = (rows.menu[row], parent, self.rows.menu[at], self.rows.parent[at])
+                groups.setdefault(key, []).append(row)
                 if not self._same_parent(side, row, at, survivor[parent] if parent >= 0 else -1):
                     moved.add(row)
         shuffled: set[int] = set()

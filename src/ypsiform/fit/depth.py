@@ -251,7 +251,8 @@ def keep_openers(work: Work, fate: Fate, menu: Menu, openers: frozenset[str]) ->
             work.notices.append(
                 notice(
                     "panel.opener",
-                    menu=fate.name,
+                    menu=fate.menu.id,
+                    menu_name=fate.name,
                     item=thing.id,
                     path=(thing.label,),
                     origin=work.base.file,

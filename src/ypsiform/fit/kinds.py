@@ -213,7 +213,7 @@ class Targets:
                 notice(
                     "step.file",
                     origin=work.source.file,
-                    labels=tuple(dict.fromkeys(names)),
+                    labels=tuple(dict.fromkeys(name.removeprefix("the file ").strip("()") for name in names)),
                 )
             )
 

@@ -117,7 +117,7 @@ def _destination(work: Work, draft: Site, rows: Rows, after: list[Seen]) -> None
             "depth.hidden",
             "dropped",
             [cover],
-            menu=base.menus[own].title or base.menus[own].id,
+            standing=base.menus[own],
             before=f"theme {work.theme_name}",
             labels=tuple(_label(work.base_rows.things[row]) for row in found),
             origin=base.file,

@@ -69,6 +69,7 @@ class Work:
         self.inventory = source.contents if self.same_file else (base.contents if base else [])
         self.hosts = Hosts(source.addresses)
         self.placements = source.placements()
+        self.names = {menu.id: menu.title or menu.key for menu in source.menus}
         self.base_rows = rows_of(base.menus) if base else rows_of([])
         self.losses: list[Finding] = []
         self.notices: list[Finding] = []
@@ -128,8 +129,9 @@ class Work:
         after: str | None = None,
         labels: tuple[str, ...] = (),
         origin: str | None = None,
+        standing: Menu | None = None,
     ) -> Finding:
-        """Report a loss, and the facts that it covers."""
+        """Report a loss, and the facts that it covers. `standing`: a menu of the destination."""
         thing = self.rows.things[row] if row is not None else None
         if row is not None and menu is None:
             menu = self.source.menus[self.rows.menu[row]].id
@@ -145,7 +147,10 @@ class Work:
             after,
             labels,
             covers,
+            self.names.get(menu or ""),
         )
+        if standing is not None:
+            made.menu, made.menu_name = standing.id, standing.title or standing.id
         self.losses.append(made)
         return made
 

@@ -378,6 +378,7 @@ class _Reader:
                     notice(
                         code,
                         menu=here.menu.id,
+                        menu_name=here.menu.title or here.menu.key,
                         item=item.id,
                         path=(item.label,),
                         before=before,

@@ -1,0 +1,5 @@
+"""`python -m ypsiform`."""
+
+from .cli.main import main
+
+main()

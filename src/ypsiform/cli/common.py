@@ -1,0 +1,86 @@
+"""Options and habits that commands share."""
+
+from __future__ import annotations
+
+import gc
+import os
+import shutil
+import sys
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
+from typing import Any, TypeVar
+
+import click
+
+F = TypeVar("F", bound=Callable[..., Any])
+
+LARGE = 10_000_000
+"""Bytes from which on progress is shown: about 50,000 to 100,000 items."""
+
+_STYLES: dict[str, dict[str, Any]] = {
+    "title": {"bold": True},
+    "dim": {"dim": True},
+    "mark": {"fg": "blue"},
+    "high": {"fg": "magenta", "bold": True},
+    "medium": {"fg": "yellow", "bold": True},
+    "low": {"fg": "cyan", "bold": True},
+    "note": {"bold": True},
+}
+
+from_option = click.option(
+    "--from",
+    "from_",
+    metavar="PLATFORM",
+    help="The platform of the export; found from the file when left out.",
+)
+json_option = click.option(
+    "--json", "as_json", is_flag=True, help="Print the report as JSON on standard output."
+)
+force_option = click.option("--force", is_flag=True, help="Replace files that exist.")
+
+
+def colour() -> bool:
+    """Whether to use colour: only on a terminal, and never where NO_COLOR is set."""
+    return sys.stdout.isatty() and not os.environ.get("NO_COLOR")
+
+
+def style(text: str, name: str) -> str:
+    """A text in one of our styles."""
+    return click.style(text, **_STYLES[name])
+
+
+def width() -> int:
+    """The width to wrap at."""
+    return min(shutil.get_terminal_size((100, 24)).columns, 120)
+
+
+def show(lines: Iterable[str]) -> None:
+    """Print lines, with their styles only where they can be seen."""
+    click.echo("\n".join(lines), color=colour())
+
+
+def say(text: str) -> None:
+    """A message to the person, on standard error."""
+    click.echo(text, err=True)
+
+
+@contextmanager
+def progress(size: int) -> Iterator[Callable[[str], None]]:
+    """A function to tell the stage of the work; shown for large files, on a terminal only.
+
+    The work makes many values and few rings of references, so collecting rings is put off.
+    """
+    gc.disable()
+    try:
+        if size < LARGE or not sys.stderr.isatty():
+            yield lambda stage: None
+            return
+        from rich.console import Console
+        from rich.progress import Progress, SpinnerColumn, TextColumn, TimeElapsedColumn
+
+        columns = (SpinnerColumn("line"), TextColumn("{task.description}"), TimeElapsedColumn())
+        with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
+            task = bar.add_task("reading", total=None)
+            yield lambda stage: bar.update(task, description=stage)
+    finally:
+        gc.enable()

@@ -1,0 +1,114 @@
+"""`ypsiform convert`: write the import file, and say what was lost."""
+
+from __future__ import annotations
+
+import os
+
+import click
+
+from ..files import STANDARD, check_output, read_bytes, write_all
+from ..findings import SEVERITIES
+from ..fit import Options
+from ..migrate import Migration, convert
+from .common import force_option, from_option, json_option, progress, say, show, style, width
+
+
+@click.command("convert", short_help="Write the import file and show the losses.")
+@click.argument("export")
+@from_option
+@click.option("--to", required=True, metavar="PLATFORM[/THEME]", help="The destination platform.")
+@click.option(
+    "--into",
+    metavar="FILE",
+    help="An export of the destination: its pages, and the menus to update.",
+)
+@click.option("-o", "--output", required=True, metavar="PATH", help="The import file to write.")
+@click.option("--report", multiple=True, metavar="FILE.json", help="Also write the report.")
+@click.option(
+    "--fail-on",
+    type=click.Choice(SEVERITIES),
+    help="Exit with 3 when a loss is at least this severe.",
+)
+@click.option("--strict-links", is_flag=True, help="Refuse while an internal link is unmatched.")
+@click.option(
+    "--unmatched",
+    type=click.Choice(["none", "address"]),
+    default="none",
+    show_default=True,
+    help="What an unmatched internal link becomes.",
+)
+@click.option("--made-up", is_flag=True, help="Also convert menus that the platform made up.")
+@json_option
+@force_option
+def command(
+    export: str,
+    from_: str | None,
+    to: str,
+    into: str | None,
+    output: str,
+    report: tuple[str, ...],
+    fail_on: str | None,
+    strict_links: bool,
+    unmatched: str,
+    made_up: bool,
+    as_json: bool,
+    force: bool,
+) -> int:
+    """Write the menus of EXPORT in the import format of another platform."""
+    _check(export, into, output, report, as_json, force)
+    data = read_bytes(export)
+    standing = (read_bytes(into), into) if into else None
+    options = Options(made_up=made_up, unmatched=unmatched, strict_links=strict_links)
+    with progress(len(data)) as tell:
+        migration = convert(
+            data, export, to, from_=from_, into=standing, options=options, tell=tell
+        )
+    outputs = {output: migration.data}
+    account = b""
+    if report or as_json:
+        from ..report import json
+
+        account = json.to_bytes(json.of_migration(migration, output))
+        outputs.update(dict.fromkeys(report, account))
+    write_all(outputs)
+    if as_json:
+        click.get_binary_stream("stdout").write(account)
+    elif output != STANDARD:
+        from ..report.terminal import migration_lines
+
+        if from_ is None:
+            say(f"{export} is an export of {migration.source.site.platform}.")
+        show(migration_lines(migration, output, width(), style))
+        say(f"Written: {', '.join(outputs)}")
+    return 3 if fail_on and _reaches(migration, fail_on) else 0
+
+
+def _check(
+    export: str,
+    into: str | None,
+    output: str,
+    report: tuple[str, ...],
+    as_json: bool,
+    force: bool,
+) -> None:
+    """Refuse what cannot work, before anything is read."""
+    if as_json and output == STANDARD:
+        raise click.UsageError("--json and -o - both write to standard output; name a file.")
+    if export == into == STANDARD:
+        raise click.UsageError("only one file can come from standard input.")
+    for name in report:
+        if not name.lower().endswith(".json"):
+            raise click.UsageError(f"a report is written as .json, and {name} ends otherwise.")
+    paths = [os.path.realpath(name) for name in (output, *report) if name != STANDARD]
+    if len(set(paths)) < len(paths):
+        raise click.UsageError("the output and the reports must be different files.")
+    inputs = {os.path.realpath(name) for name in (export, into) if name and name != STANDARD}
+    if inputs & set(paths):
+        raise click.UsageError("an output would replace a file that is read; name another one.")
+    for name in (output, *report):
+        check_output(name, force)
+
+
+def _reaches(migration: Migration, severity: str) -> bool:
+    worst = SEVERITIES[: SEVERITIES.index(severity) + 1]  # type: ignore[arg-type]
+    return any(found.outcome is not None and found.severity in worst for found in migration.findings)

@@ -1,0 +1,36 @@
+"""`ypsiform survey`: what is there."""
+
+from __future__ import annotations
+
+import click
+
+from ..files import read_bytes
+from ..findings import by_severity
+from ..migrate import read
+from ..survey import unread
+from .common import from_option, json_option, progress, say, show, style, width
+
+
+@click.command("survey", short_help="Show what is in an export.")
+@click.argument("export")
+@from_option
+@json_option
+@click.option("--full", is_flag=True, help="Show every item of long menus.")
+def command(export: str, from_: str | None, as_json: bool, full: bool) -> None:
+    """Show what is in EXPORT: menus, locations, depth, kinds, doubles, broken and unread things."""
+    data = read_bytes(export)
+    with progress(len(data)) as tell:
+        surveyed, _ = read(data, export, from_, tell)
+    surveyed.findings = by_severity(
+        surveyed.findings + unread(surveyed.site, surveyed.rows, surveyed.profile)
+    )
+    if as_json:
+        from ..report import json
+
+        click.get_binary_stream("stdout").write(json.to_bytes(json.of_survey(surveyed)))
+        return
+    from ..report.terminal import survey_lines
+
+    if from_ is None:
+        say(f"{export} is an export of {surveyed.site.platform}.")
+    show(survey_lines(surveyed, width(), style, full))

@@ -1,0 +1,1 @@
+"""Reports: the same findings, told to a terminal or to a program."""

@@ -1,0 +1,115 @@
+"""The JSON report. Its form is in `report.schema.json` beside this file."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import msgspec
+
+from .. import __version__
+from ..addresses import Hosts
+from ..effort import efforts, mean, reached
+from ..findings import Finding
+from ..migrate import Migration, Surveyed
+from ..model import Item
+from ..visibility import shown
+
+VERSION = 1
+"""The version of the report's form."""
+
+
+def _finding(found: Finding) -> dict[str, Any]:
+    return {
+        "code": found.code,
+        "outcome": found.outcome,
+        "severity": found.severity,
+        "menu": found.menu,
+        "item": found.item,
+        "path": list(found.path),
+        "facts": found.facts,
+        "before": found.before,
+        "after": found.after,
+        "labels": list(found.labels),
+        "origin": found.origin,
+        "why": found.why,
+        "do": found.do,
+    }
+
+
+def _menus(surveyed: Surveyed, written_as: dict[str, list[str]]) -> list[dict[str, Any]]:
+    site, rows = surveyed.site, surveyed.rows
+    placements = site.placements()
+    found = []
+    for index, menu in enumerate(site.menus):
+        span = rows.of_menu(index)
+        found.append(
+            {
+                "id": menu.id,
+                "title": menu.title,
+                "locations": [place.name for place in placements.get(menu.id, ())],
+                "items": sum(isinstance(rows.things[row], Item) for row in span),
+                "depth": max((rows.depth[row] for row in span), default=0),
+                "written_as": written_as.get(menu.id, []),
+            }
+        )
+    return found
+
+
+def _source(surveyed: Surveyed) -> dict[str, Any]:
+    site = surveyed.site
+    return {"file": site.file, "platform": site.platform, "theme": site.theme}
+
+
+def of_survey(surveyed: Surveyed) -> dict[str, Any]:
+    """The report of a survey: without destination, outcomes and audit."""
+    site, rows = surveyed.site, surveyed.rows
+    seen = shown(site, rows)
+    pages = reached(rows, seen, Hosts(site.addresses))
+    ways = efforts(rows)
+    return {
+        "report": VERSION,
+        "ypsiform": __version__,
+        "source": _source(surveyed),
+        "menus": _menus(surveyed, {}),
+        "facts": {"total": surveyed.facts},
+        "reachable": {"before": len(pages), "after": None},
+        "effort": {
+            "before": mean([ways[row] for found in pages.values() for row in found]),
+            "after": None,
+        },
+        "matches": [],
+        "findings": [_finding(found) for found in surveyed.findings],
+    }
+
+
+def of_migration(migration: Migration, output: str) -> dict[str, Any]:
+    """The report of a conversion."""
+    fitted, source = migration.fitted, migration.source
+    return {
+        "report": VERSION,
+        "ypsiform": __version__,
+        "source": _source(source),
+        "destination": {
+            "file": output,
+            "platform": migration.written.platform,
+            "theme": fitted.theme,
+        },
+        "menus": _menus(source, migration.written_as),
+        "facts": migration.audited.facts,
+        "reachable": dict(zip(("before", "after"), migration.reachable, strict=True)),
+        "effort": dict(zip(("before", "after"), migration.effort, strict=True)),
+        "matches": [
+            {"from": source[1], "to": there[1], "kind": there[0], "by": by}
+            for source, there, by in fitted.matches
+        ],
+        "findings": [_finding(found) for found in migration.findings],
+        "audit": {
+            "checked": migration.audited.facts["total"],
+            "unreported": migration.audited.problems,
+        },
+    }
+
+
+def to_bytes(report: dict[str, Any]) -> bytes:
+    """A report as UTF-8 text."""
+    return msgspec.json.format(msgspec.json.encode(report), indent=2) + b"\n"

@@ -1,0 +1,264 @@
+"""Reports for a terminal: text with marks for style, which the caller may drop.
+
+Everything here returns lines. What came from a file is made safe first, so that no label can
+send control characters to a terminal.
+"""
+
+from __future__ import annotations
+
+import textwrap
+import unicodedata
+from collections.abc import Callable, Iterator
+
+from ..findings import CODES, SEVERITIES, Finding, Severity
+from ..fit.kinds import WORDS
+from ..migrate import Migration, Surveyed
+from ..model import ALL_DEVICES, EVERYONE, Item, Piece, Site
+
+Style = Callable[[str, str], str]
+"""From a text and the name of a style to the text to print."""
+
+MEANING: dict[Severity, str] = {
+    "high": "visitors lose something, end up elsewhere, or see what is not meant for them",
+    "medium": "visitors get there another way",
+    "low": "it looks different",
+    "note": "worth knowing, or to be done by hand",
+}
+MOST_OF_A_CODE = 6
+MOST_ITEMS = 80
+
+
+def plain(text: str, _: str) -> str:
+    """No style at all."""
+    return text
+
+
+def safe(text: str) -> str:
+    """A text without control characters."""
+    if text.isprintable():
+        return text
+    return "".join(
+        c if c.isprintable() else " " if c.isspace() else "�"
+        for c in text
+        if unicodedata.category(c) != "Cf"
+    )
+
+
+def _wrapped(text: str, width: int, indent: str, first: str | None = None) -> Iterator[str]:
+    start = indent if first is None else first
+    yield from textwrap.wrap(
+        safe(text),
+        max(width, 40),
+        initial_indent=start,
+        subsequent_indent=indent,
+        break_long_words=False,
+        break_on_hyphens=False,
+    ) or [start.rstrip()]
+
+
+def number(count: int, word: str) -> str:
+    """A count with its word: `1 item`, `2,000 items`."""
+    return f"{count:,} {word}" + ("" if count == 1 else "s")
+
+
+def counts(findings: list[Finding]) -> str:
+    """The number of findings by severity, in words."""
+    parts = []
+    for severity in SEVERITIES:
+        count = sum(found.severity == severity for found in findings)
+        if severity == "note":
+            parts.append(number(count, "note"))
+        else:
+            parts.append(f"{count} {severity}")
+    return ", ".join(parts)
+
+
+def platform(site: Site) -> str:
+    """A platform with its theme."""
+    return f"{site.platform}/{site.theme}" if site.theme else site.platform
+
+
+# Survey
+
+
+def survey_lines(
+    surveyed: Surveyed, width: int, style: Style = plain, every_item: bool = False
+) -> Iterator[str]:
+    """An export as a specialist wants to see it: menus as trees, then what is worth knowing."""
+    site, rows = surveyed.site, surveyed.rows
+    placements = site.placements()
+    contents = {(content.kind, content.id): content for content in site.contents}
+    items = sum(isinstance(thing, Item) for thing in rows.things)
+    yield style(f"{safe(site.file)}: {safe(platform(site))}", "title")
+    yield (
+        f"{number(len(site.menus), 'menu')}, {number(items, 'item')}, "
+        f"{number(len(site.contents), 'content record')}, {number(surveyed.facts, 'fact')} to carry "
+        f"over. Findings: {counts(surveyed.findings)}."
+    )
+    for index, menu in enumerate(site.menus):
+        places = placements.get(menu.id, [])
+        where = ", ".join(f"{place.caption} [{place.name}]" for place in places)
+        if not where:
+            where = "shown in a panel" if menu.key in surveyed.used else "placed nowhere"
+        span = rows.of_menu(index)
+        depth = max((rows.depth[row] for row in span), default=0)
+        yield ""
+        marks = [] if menu.saved else ["made up by the platform"]
+        marks += [menu.rule] if menu.rule else []
+        yield style(safe(menu.title or menu.key), "title") + safe(
+            f"  ({menu.key}; {where}; {number(len(span), 'item')} on {number(depth, 'level')}"
+            + "".join(f"; {mark}" for mark in marks)
+            + ")"
+        )
+        shown_levels = [place.shows for place in places]
+        last = None if not places or None in shown_levels else max(s or 0 for s in shown_levels)
+        most = len(span) if every_item else MOST_ITEMS
+        for row in span[:most]:
+            thing = rows.things[row]
+            indent = "  " * rows.depth[row]
+            yield _row(thing, indent, contents, width, style, last, rows.depth[row])
+        if len(span) > most:
+            yield f"  … and {number(len(span) - most, 'further item')}; --full shows them all"
+    yield ""
+    yield from finding_lines(surveyed.findings, width, style)
+
+
+def _row(
+    thing: Item | Piece,
+    indent: str,
+    contents: dict[tuple[str, str], object],
+    width: int,
+    style: Style,
+    last: int | None,
+    depth: int,
+) -> str:
+    if isinstance(thing, Piece):
+        caption = getattr(thing.holds, "caption", None) or getattr(thing.holds, "source", "")
+        return indent + style(safe(f"[{type(thing.holds).__name__.lower()}: {caption}]"), "dim")
+    if thing.role == "divider":
+        return indent + style("- - -", "dim")
+    content = contents.get((thing.target.kind, thing.target.content or ""))
+    where = thing.target.address or getattr(content, "path", None) or thing.target.key or ""
+    kind = WORDS.get(thing.target.kind, thing.target.kind)
+    if thing.target.kind == "none":
+        target = "leads nowhere"
+    else:
+        target = where if where and thing.target.kind in ("external", "mail", "phone") else kind
+        if where and target == kind:
+            target = f"{kind} {where}"
+    marks = list(_marks(thing))
+    if last is not None and depth > last:
+        marks.append("deeper than the theme shows")
+    label = safe(thing.label) or "(no label)"
+    space = max(len(indent) + len(label) + 2, min(46, width // 2))
+    line = (indent + label).ljust(space) + style(safe(target), "dim")
+    return line + (style(safe("  · " + ", ".join(marks)), "mark") if marks else "")
+
+
+def _marks(item: Item) -> Iterator[str]:
+    traits = item.traits
+    if item.panel is not None:
+        yield f"panel of {number(len(item.panel.columns), 'column')}"
+    if item.role == "heading":
+        yield "heading"
+    if item.hidden:
+        yield "switched off"
+    if traits.audience != EVERYONE:
+        yield "for " + ", ".join(traits.audience)
+    if traits.devices != ALL_DEVICES:
+        yield "only on " + ", ".join(traits.devices)
+    if traits.window == "new":
+        yield "new window"
+    if traits.icon:
+        yield f"icon {traits.icon}"
+    if item.translations:
+        yield "also in " + ", ".join(language for language, _ in item.translations)
+    if item.extras:
+        yield number(len(item.extras), "unread field")
+
+
+# Conversion
+
+
+def migration_lines(
+    migration: Migration, output: str, width: int, style: Style = plain
+) -> Iterator[str]:
+    """A conversion: one line that a client understands, the menus, and the findings."""
+    source = migration.source.site
+    written = migration.written
+    yield style(f"{safe(source.file)} ({safe(platform(source))})", "title") + " becomes " + style(
+        f"{safe(output)} ({platform(written)})", "title"
+    )
+    facts = migration.audited.facts
+    kept = facts["kept"] + facts["restated"]
+    share = f"{100 * kept / facts['total']:.0f} %" if facts["total"] else "100 %"
+    before, after = migration.reachable
+    shown_before, shown_after = migration.shown
+    yield from _wrapped(
+        f"{after} of {number(before, 'page')} can still be reached from the menus; {shown_after} of "
+        f"{number(shown_before, 'menu')} {'is' if shown_before == 1 else 'are'} still shown; "
+        f"{share} of {facts['total']:,} facts are kept or restated. "
+        f"Findings: {counts(migration.findings)}.",
+        width,
+        "",
+    )
+    was, now = migration.effort
+    if was is not None and now is not None:
+        yield f"Effort of reaching an item, on average: {was:.2f} before, {now:.2f} after."
+    yield ""
+    yield style("Menus", "title")
+    placed = written.placements()
+    names = {place.name: place.caption for place in source.locations}
+    at_source = source.placements()
+    widest = max((len(safe(m.title or m.key)) for m in source.menus), default=0)
+    for menu in source.menus:
+        keys = migration.written_as.get(menu.id, [])
+        old = ", ".join(names[place.name] for place in at_source.get(menu.id, [])) or "nowhere"
+        if not keys:
+            new = style("not converted", "medium")
+        else:
+            places = ", ".join(p.caption for key in keys for p in placed.get(key, []))
+            new = f"{', '.join(keys)}, shown at {places}" if places else f"{keys[0]}, placed nowhere"
+            if not places and menu.id in at_source:
+                new = style(new, "high")
+        yield f"  {safe(menu.title or menu.key).ljust(widest)}  {safe(old)} → {new}"
+    yield ""
+    yield from finding_lines(migration.findings, width, style)
+    totals = ", ".join(f"{facts[n]:,} {n}" for n in facts if n != "total")
+    yield style(f"Facts: {facts['total']:,} in all: {totals}.", "dim")
+
+
+# Findings
+
+
+def finding_lines(
+    findings: list[Finding], width: int, style: Style = plain, most: int = MOST_OF_A_CODE
+) -> Iterator[str]:
+    """Findings grouped by severity and code, in plain sentences."""
+    for severity in SEVERITIES:
+        group = [found for found in findings if found.severity == severity]
+        if not group:
+            continue
+        yield style(severity.upper(), severity) + style(f"  {MEANING[severity]}", "dim")
+        codes = dict.fromkeys(found.code for found in group)
+        for code in codes:
+            found = [finding for finding in group if finding.code == code]
+            count = f" ({len(found)})" if len(found) > 1 else ""
+            yield f"  {style(CODES[code].heading, 'title')}{count}  " + style(code, "dim")
+            for finding in found[:most]:
+                yield from _wrapped(_placed(finding), width, "      ", "    - ")
+            if len(found) > most:
+                yield f"    - … and {len(found) - most} more of the same; --report has them all"
+            advice = dict.fromkeys(finding.do for finding in found[:most])
+            for line in advice:
+                yield from _wrapped(line, width, "      ", "    ⇒ ")
+        yield ""
+
+
+def _placed(finding: Finding) -> str:
+    """The sentence of a finding, and where the item stands if it is not at the top."""
+    why = finding.why
+    if len(finding.path) > 1 and finding.menu_name:
+        above = " › ".join((finding.menu_name, *finding.path[:-1]))
+        return f"{why} ({above})"
+    return why
