@@ -36,8 +36,8 @@ def mean(values: list[float]) -> float | None:
 
 
 def leads(target: Target) -> bool:
-    """Whether a target leads anywhere."""
-    return target.kind != "none"
+    """Whether a target leads to a page: of the site, or of another one."""
+    return target.kind not in ("none", "mail", "phone", "fragment")
 
 
 def identity(target: Target, hosts: Hosts) -> tuple[str, str]:

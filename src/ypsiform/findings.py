@@ -67,7 +67,9 @@ class Finding(Struct):
 
     def _fields(self) -> dict[str, object]:
         return {
-            "item": self.path[-1] if self.path else (self.item or ""),
+            "item": (self.path[-1] or "(no label)") if self.path else (self.item or ""),
+            "subject": (self.path[-1] or "(no label)") if self.path else self.menu_name or "",
+            "at": f" for “{self.path[-1]}”" if self.path else "",
             "menu": self.menu_name or self.menu or "",
             "before": self.before or "",
             "after": self.after or "",
@@ -78,6 +80,7 @@ class Finding(Struct):
             "are": "is" if len(self.labels) == 1 else "are",
             "were": "was" if len(self.labels) == 1 else "were",
             "labels": _some(self.labels),
+            "where_in": f" below “{self.before}”" if self.before else "",
             "where": f"below “{self.after}”" if self.after else "at the top level",
         }
 
@@ -153,7 +156,7 @@ CODES: dict[str, Code] = {
     "read.extra": Code(
         "Data that no rule of the profile reads",
         "low",
-        "The export says {before}, which no menu setting of the destination corresponds to.",
+        "The export says {before}{at}, which Ypsiform has no rule for.",
         "Decide whether it matters; if it does, set it at the destination by hand.",
         "The export has a field or a value that Ypsiform's description of the platform does not "
         "name. It was not understood, so it was not converted.",
@@ -361,7 +364,7 @@ CODES: dict[str, Code] = {
     "link.state": Code(
         "The state of content was not carried over",
         "note",
-        "{before} was {after} at the source; the destination does not say so.",
+        "The page “{before}” was {after} at the source; the destination does not say so.",
         "Check whether it should be public at the destination.",
         "Whether content is live, a draft, private or gone belongs to the source.",
         "The destination has no such state, has another one, or does not have the content.",
@@ -393,7 +396,16 @@ CODES: dict[str, Code] = {
         "Decide what it should become.",
         "The destination has neither this kind of item nor an address to stand in.",
         "Platforms know different kinds of items and targets.",
-        "A divider is left out. A target that cannot be stored leaves its item leading nowhere.",
+        "A target that cannot be stored leaves its item leading nowhere. Choose another target.",
+    ),
+    "kind.divider": Code(
+        "A divider that was left out",
+        "low",
+        "A divider{where_in} was left out; the destination has none.",
+        "Regroup the items if the line mattered.",
+        "The destination has no item that is only a line between others.",
+        "Platforms know different kinds of items.",
+        "A heading or a submenu of its own can group items instead.",
     ),
     "depth.lifted": Code(
         "Items lifted to a level that is shown",
@@ -600,7 +612,7 @@ CODES: dict[str, Code] = {
     "access.not-held": Code(
         "A restriction that the destination cannot express",
         "high",
-        "{item} is for {before} only; the destination cannot say so. {after}.",
+        "“{subject}” is for {before} only; the destination cannot say so. {after}.",
         "Restrict the page itself at the destination, or keep it out of public menus.",
         "Who may see a menu, an item or its content was limited, and the limit cannot be stored.",
         "The destination shows its menus to everyone.",

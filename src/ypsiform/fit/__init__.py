@@ -7,9 +7,9 @@ One module a concern: `places`, `keys`, `depth`, `panels`, `kinds` and `links`, 
 from __future__ import annotations
 
 from ..findings import Cover
-from ..model import Item, rows_of
+from ..model import Item, Site, rows_of
 from . import depth, extras, keys, places, seen
-from .kinds import Targets
+from .kinds import Targets, targets_of
 from .work import Fitted, Options, Work
 
 __all__ = ["Fitted", "Options", "Work", "fit"]
@@ -41,6 +41,7 @@ def fit(work: Work) -> Fitted:
     extras.contents(work, targets)
     site = seen.site_to_write(work, menus)
     seen.attribute(work, site)
+    _weigh_replaced(work, site)
     return Fitted(
         menus=work.fates,
         kept=work.kept,
@@ -52,6 +53,23 @@ def fit(work: Work) -> Fitted:
         matches=targets.matches,
         removed=removed,
     )
+
+
+def _weigh_replaced(work: Work, site: Site) -> None:
+    """What was replaced matters less if all of it can still be reached from a menu."""
+    rows = rows_of(site.menus)
+    there = {t for thing in rows.things for t in targets_of(thing)}
+    for loss in work.losses:
+        if loss.code != "menu.replaced":
+            continue
+        gone = [
+            target
+            for cover in loss.covers
+            for row in cover.numbers
+            for target in targets_of(work.base_rows.things[row])
+        ]
+        if all(target in there or target.kind == "none" for target in gone):
+            loss.severity = "note"
 
 
 def _freeze_rule(work: Work, fate: keys.Fate) -> None:

@@ -9,21 +9,34 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from ..findings import EVERY, Cover, notice
-from ..model import PLAIN, Item, Menu, Picture, Piece
+from ..model import PLAIN, Item, Location, Menu, Picture, Piece
 from . import panels, traits
 from .kinds import Targets
 from .labels import Labels, cut
 from .work import Fate, Work, item_facts
 
 
+def shown_levels(places: list[Location]) -> int | None:
+    """The levels that a menu's locations show, at the most; None where there is no limit."""
+    shows = [place.shows for place in places]
+    return None if None in shows else max(level for level in shows if level is not None)
+
+
 def deepest(work: Work, fate: Fate) -> int | None:
-    """The deepest level for a menu: what is stored, and what its locations show."""
-    shows = [place.shows for place in fate.locations]
-    limits = [work.profile.limits.depth]
-    if shows and None not in shows:
-        limits.append(max(level for level in shows if level is not None))
-    known = [limit for limit in limits if limit is not None]
-    return min(known) if known else None
+    """The deepest level for a menu: what is stored, and what its locations show.
+
+    Where the destination shows as many levels as the source did, nothing that was seen is hidden,
+    and the tree stays as it is.
+    """
+    stored = work.profile.limits.depth
+    if not fate.locations:
+        return stored
+    shown = shown_levels(fate.locations)
+    before = work.at(fate.menu.id)
+    was = shown_levels(before) if before else None
+    if shown is None or (was is not None and shown >= was):
+        return stored
+    return shown if stored is None else min(shown, stored)
 
 
 class Branches:
@@ -72,12 +85,11 @@ class Branches:
                     continue
                 if thing.role == "divider" and not self.dividers:
                     work.loss(
-                        "kind.not-held",
+                        "kind.divider",
                         "dropped",
                         [Cover(0, "item", (row,), EVERY)],
-                        severity="low",
                         row=row,
-                        before="divider",
+                        before=work.label(work.rows.parent[row]) if work.rows.parent[row] >= 0 else None,
                     )
                     row += 1
                     continue

@@ -18,12 +18,23 @@ def extra_fact(extra: Extra) -> str:
 
 def said(extra: Extra) -> str:
     """An extra as a person reads it: its field and value, cut where it is long."""
-    value = extra.value
-    if not isinstance(value, str):
-        value = json.dumps(value, ensure_ascii=False)
+    value = _words(extra.value)
     if len(value) > 120:
         value = value[:119] + "…"
-    return f"{spell(extra.path)} = {value}"
+    return f"{spell(extra.path).lstrip('@')} = {value}"
+
+
+def _words(value: object) -> str:
+    """A neutral value in one line; an element by its attributes, its text and what is in it."""
+    if isinstance(value, str):
+        return value
+    if not isinstance(value, dict) or not all(key[:1] in ("@", "#") for key in value):
+        return json.dumps(value, ensure_ascii=False)
+    parts = [f'{key[1:]}="{text}"' for key, text in value.items() if key[0] == "@"]
+    parts += [value["#text"].strip()] if "#text" in value else []
+    for name, child in value.get("#children", ()):
+        parts.append(child if name == "#text" else f"<{name} {_words(child)}>".replace(" >", ">"))
+    return " ".join(parts)
 
 
 def unread(work: Work) -> None:
@@ -107,7 +118,7 @@ def contents(work: Work, targets: Targets) -> None:
                 severity="high" if content.state == "private" and there else None,
                 row=row,
                 before=content.title or content.path or content.id,
-                after=content.state,
+                after="a draft" if content.state == "draft" else content.state,
             )
         if content.audience != EVERYONE and (there is None or there.audience != content.audience):
             work.loss(

@@ -1,0 +1,204 @@
+"""What Stallmere's importer demands of a file."""
+
+from __future__ import annotations
+
+import json
+import re
+from typing import Any
+
+_KEY = re.compile(r"[a-z0-9-]{1,60}")
+_SECTIONS = {"page": "pages", "good": "goods", "aisle": "aisles", "article": "journal"}
+_BARE = {"all-goods", "all-aisles", "journal", "front", "finder", "account", "nowhere"}
+
+
+def check(data: bytes) -> list[str]:
+    """Every rule that a file breaks, in plain words; an empty list if it is sound."""
+    try:
+        document = json.loads(data)
+    except ValueError as error:
+        return [f"not JSON: {error}"]
+    if not isinstance(document, dict):
+        return ["the document is not a mapping"]
+    return _Checker(document).run()
+
+
+class _Checker:
+    def __init__(self, document: dict[str, Any]) -> None:
+        self.document = document
+        self.found: list[str] = []
+        self.keys: dict[str, set[str]] = {}
+        self.trees: dict[str, Any] = {}
+
+    def say(self, text: str) -> None:
+        self.found.append(text)
+
+    def run(self) -> list[str]:
+        if self.document.get("stallmere") != 2:
+            self.say(f"stallmere is {self.document.get('stallmere')!r}")
+        if not isinstance(self.document.get("shop"), str):
+            self.say("there is no shop address")
+        self.catalogue()
+        self.all_trees()
+        self.frame()
+        return self.found
+
+    def catalogue(self) -> None:
+        catalogue = self.document.get("catalogue")
+        if not isinstance(catalogue, dict):
+            self.say("there is no catalogue")
+            catalogue = {}
+        for section in _SECTIONS.values():
+            keys: set[str] = set()
+            for record in catalogue.get(section) or []:
+                key = record.get("key")
+                self.key(key, f"{section}")
+                if key in keys:
+                    self.say(f"{section}: {key!r} is there twice")
+                keys.add(key)
+                if not isinstance(record.get("title"), str):
+                    self.say(f"{section} {key}: no title")
+            self.keys[section] = keys
+
+    def key(self, key: Any, where: str) -> None:
+        if not isinstance(key, str) or not _KEY.fullmatch(key):
+            self.say(f"{where}: the key {key!r} is not legal")
+
+    def all_trees(self) -> None:
+        trees = self.document.get("trees")
+        if not isinstance(trees, list):
+            self.say("there are no trees")
+            trees = []
+        if len(trees) > 30:
+            self.say(f"there are {len(trees)} trees")
+        for tree in trees:
+            key = tree.get("key")
+            self.key(key, "tree")
+            if key in self.trees:
+                self.say(f"tree {key!r} is there twice")
+            self.trees[key] = tree
+            title = tree.get("title")
+            if not isinstance(title, str) or len(title) > 40:
+                self.say(f"tree {key}: the title {title!r} is missing or too long")
+            count = self.entries(tree.get("entries"), 1, f"tree {key}")
+            if count > 180:
+                self.say(f"tree {key} has {count} entries")
+
+    def entries(self, entries: Any, level: int, where: str) -> int:
+        if entries is None:
+            return 0
+        if not isinstance(entries, list):
+            self.say(f"{where}: entries is not a list")
+            return 0
+        if entries and level > 4:
+            self.say(f"{where}: a level {level}")
+            return 0
+        count = 0
+        for entry in entries:
+            text = entry.get("text")
+            if not isinstance(text, str):
+                self.say(f"{where}: an entry without a text")
+                text = ""
+            if len(text) > 40:
+                self.say(f"{where}: the text {text!r} has {len(text)} characters")
+            unknown = set(entry) - {"text", "goes", "entries"}
+            if unknown:
+                self.say(f"{where}: an entry has {', '.join(sorted(unknown))}")
+            self.goes(entry.get("goes"), f"{where}, {text!r}")
+            count += 1 + self.entries(entry.get("entries"), level + 1, where)
+        return count
+
+    def goes(self, goes: Any, where: str) -> None:
+        if not isinstance(goes, dict):
+            self.say(f"{where}: no goes")
+            return
+        to = goes.get("to")
+        if to in _SECTIONS:
+            if goes.get("key") not in self.keys[_SECTIONS[to]]:
+                self.say(f"{where}: unknown {to} {goes.get('key')!r}")
+        elif to == "address":
+            address = goes.get("address")
+            if not isinstance(address, str) or not address:
+                self.say(f"{where}: no address")
+            elif re.match(r"\s*(java|vb)script:", address, re.IGNORECASE):
+                self.say(f"{where}: a script")
+        elif to not in _BARE:
+            self.say(f"{where}: goes to {to!r}")
+        unknown = set(goes) - {"to", "key" if to in _SECTIONS else str(to)}
+        if unknown:
+            self.say(f"{where}: goes has {', '.join(sorted(unknown))}")
+
+    def frame(self) -> None:
+        frame = self.document.get("frame")
+        if not isinstance(frame, dict):
+            self.say("there is no frame")
+            return
+        theme = frame.get("theme")
+        if theme not in ("plain", "broad", "terrace"):
+            self.say(f"the theme {theme!r} is not known")
+        header, footer = frame.get("header"), frame.get("footer")
+        if footer is not None and footer not in self.trees:
+            self.say(f"the footer names the missing tree {footer!r}")
+        drawers = self.document.get("drawers") or []
+        if theme == "terrace":
+            self.sequence(header or [])
+        elif header is not None and header not in self.trees:
+            self.say(f"the header names the missing tree {header!r}")
+        if theme != "broad" and drawers:
+            self.say(f"the theme {theme} has no drawers")
+        if theme == "broad":
+            self.drawers(drawers, self.trees.get(header, {}).get("entries") or [])
+
+    def drawers(self, drawers: list[Any], top: list[Any]) -> None:
+        if len(drawers) > 4:
+            self.say(f"there are {len(drawers)} drawers")
+        for drawer in drawers:
+            text = drawer.get("opens_from")
+            where = f"drawer {text!r}"
+            openers = [entry for entry in top if entry.get("text") == text]
+            if len(openers) != 1:
+                self.say(f"{where}: {len(openers)} entries of the header have that text")
+            elif openers[0].get("entries"):
+                self.say(f"{where}: its entry has entries of its own")
+            columns = drawer.get("columns") or []
+            if len(columns) > 6:
+                self.say(f"{where}: {len(columns)} columns")
+            pieces = [piece for column in columns for piece in column]
+            if len(pieces) > 12:
+                self.say(f"{where}: {len(pieces)} pieces")
+            for piece in pieces:
+                self.piece(piece, where)
+
+    def piece(self, piece: Any, where: str) -> None:
+        if not isinstance(piece, dict) or len(piece) != 1:
+            self.say(f"{where}: a piece that is not one of list, picture, words")
+        elif "list" in piece:
+            tree = self.trees.get(piece["list"])
+            if tree is None:
+                self.say(f"{where}: the list {piece['list']!r} is missing")
+            elif any(entry.get("entries") for entry in tree.get("entries") or []):
+                self.say(f"{where}: the list {piece['list']!r} has more than one level")
+        elif "picture" in piece:
+            picture = piece["picture"]
+            if not isinstance(picture.get("src"), str):
+                self.say(f"{where}: a picture without src")
+            if picture.get("goes") is not None:
+                self.goes(picture["goes"], where)
+        elif not isinstance(piece.get("words"), str):
+            self.say(f"{where}: a piece that is not one of list, picture, words")
+
+    def sequence(self, header: list[Any]) -> None:
+        sheets = {sheet.get("key"): sheet for sheet in self.document.get("sheets") or []}
+        if len(sheets) > 3:
+            self.say(f"there are {len(sheets)} sheets")
+        for part in header:
+            if "tree" in part and part["tree"] not in self.trees:
+                self.say(f"the header names the missing tree {part['tree']!r}")
+            if "sheet" in part and part["sheet"] not in sheets:
+                self.say(f"the header names the missing sheet {part['sheet']!r}")
+        for key, sheet in sheets.items():
+            if sheet.get("tree") not in self.trees:
+                self.say(f"sheet {key}: the tree {sheet.get('tree')!r} is missing")
+            if sheet.get("goes") is not None:
+                self.goes(sheet["goes"], f"sheet {key}")
+            if len(sheet.get("pictures") or []) > 3:
+                self.say(f"sheet {key}: more than 3 pictures")
