@@ -14,13 +14,14 @@ from .errors import AuditError, ProfileError
 from .findings import Finding, by_severity
 from .fit import Fitted, Options, Work, fit
 from .fit.seen import KEPT
-from .model import Rows, Site, rows_of
+from .model import Rows, Site
 from .profiles.load import load, split_platform
 from .profiles.read import ReadResult, site_of
 from .profiles.schema import Profile
 from .profiles.write import Lineage, Plan, tree_of
 from .recognise import open_tree
 from .survey import survey
+from .visibility import Seen, shown
 
 Progress = Callable[[str], None]
 
@@ -36,9 +37,9 @@ class Surveyed:
     site: Site
     rows: Rows
     profile: Profile
+    seen: list[Seen]
     findings: list[Finding]
     used: set[str]
-    facts: int = 0
 
 
 @dataclass
@@ -69,15 +70,16 @@ def read(
 
 
 def _looked(result: ReadResult, profile: Profile) -> Surveyed:
-    site = result.site
-    rows = rows_of(site.menus)
-    notices = result.notices + survey(site, rows, profile, result.used)
-    return Surveyed(site, rows, profile, notices, result.used, count_facts(site, rows))
+    site, rows = result.site, result.rows
+    seen = shown(site, rows)
+    notices = result.notices + survey(site, rows, seen, profile, result.used)
+    return Surveyed(site, rows, profile, seen, notices, result.used)
 
 
-def count_facts(site: Site, rows: Rows) -> int:
+def count_facts(surveyed: Surveyed) -> int:
     """The number of facts in a site: what an audit against an identical file would count."""
-    side = Side(0, site, rows, True)
+    site, rows = surveyed.site, surveyed.rows
+    side = Side(0, site, rows, surveyed.seen, True)
     lineage = {(0, "item", row): thing.origin for row, thing in enumerate(rows.things)}
     lineage.update({(0, "menu", at): menu.origin for at, menu in enumerate(site.menus)})
     return Audit([side], site, rows, lineage, [], []).run().facts["total"]
@@ -114,11 +116,11 @@ def convert(
     work = Work(
         source.site,
         source.rows,
+        source.seen,
         source.profile,
         profile,
         chosen,
-        standing.site if standing else None,
-        standing.used if standing else set(),
+        standing,
         options or Options(),
     )
     fitted = fit(work)
@@ -144,7 +146,7 @@ def convert(
     tell("reading back")
     back = site_of(
         container(profile.container).read(written_data, "the written file"), profile, file
-    ).site
+    )
     tell("auditing")
     return _account(source, standing, work, fitted, back, written_data, lineage)
 
@@ -154,19 +156,19 @@ def _account(
     standing: Surveyed | None,
     work: Work,
     fitted: Fitted,
-    back: Site,
+    back: ReadResult,
     data: bytes,
     lineage: Lineage,
 ) -> Migration:
-    sides = [Side(0, source.site, source.rows, work.same_file)]
+    sides = [Side(0, source.site, source.rows, source.seen, work.same_file)]
     if standing is not None:
-        sides.append(Side(1, standing.site, standing.rows, True))
-    rows = rows_of(back.menus)
-    audit = Audit(sides, back, rows, lineage, fitted.matches, fitted.losses)
+        sides.append(Side(1, standing.site, standing.rows, standing.seen, True))
+    written, rows = back.site, back.rows
+    audit = Audit(sides, written, rows, lineage, fitted.matches, fitted.losses)
     audited = audit.run()
     places = {place for (side, scope, _), place in lineage.items() if not side and scope == "menu"}
-    made = {at for at, menu in enumerate(back.menus) if menu.origin in places}
-    problems = audited.problems + broken(back, rows, made, work.profile)
+    made = {at for at, menu in enumerate(written.menus) if menu.origin in places}
+    problems = audited.problems + broken(written, rows, made, work.profile)
     if problems:
         raise AuditError(
             f"the file written and the findings disagree in {len(problems)} places; this is a fault "
@@ -191,7 +193,7 @@ def _account(
     return Migration(
         source,
         fitted,
-        back,
+        written,
         data,
         audited,
         findings,

@@ -358,9 +358,7 @@ def rows_of(menus: list[Menu]) -> Rows:
                     head = inner if isinstance(inner, Item) else None
                 stack.extend((inner, row, at) for at, inner in reversed(list(enumerate(direct))))
                 continue
-            children = pending.pop(id(thing), None) if pending else None
-            if children is None:
-                children = thing.children
+            children = thing.children or (pending.pop(id(thing), None) if pending else None)
             if children:
                 at = len(children)
                 for child in reversed(children):

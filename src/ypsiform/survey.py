@@ -10,15 +10,17 @@ from .fit.kinds import targets_of
 from .model import Content, Extra, Item, Menu, Piece, Rows, Site, Target
 from .profiles.read import spell
 from .profiles.schema import Profile
-from .visibility import shown
+from .visibility import Seen
 
 
-def survey(site: Site, rows: Rows, profile: Profile, used: set[str]) -> list[Finding]:
+def survey(
+    site: Site, rows: Rows, seen: list[Seen], profile: Profile, used: set[str]
+) -> list[Finding]:
     """Notices about a site: menus, locations, items and contents. `used`: see `ReadResult`."""
     found: list[Finding] = []
     found += _menus(site, used)
     found += _items(site, rows, profile)
-    found += _hidden_levels(site, rows)
+    found += _hidden_levels(site, rows, seen)
     found += _unlinked(site, rows)
     return found
 
@@ -165,11 +167,10 @@ def _path(rows: Rows, row: int) -> tuple[str, ...]:
     return tuple(reversed(labels))
 
 
-def _hidden_levels(site: Site, rows: Rows) -> list[Finding]:
+def _hidden_levels(site: Site, rows: Rows, seen: list[Seen]) -> list[Finding]:
     """Items that are stored deeper than any location of their menu shows."""
     found: list[Finding] = []
     placements = site.placements()
-    seen = shown(site, rows)
     for index, menu in enumerate(site.menus):
         places = placements.get(menu.id, [])
         levels = [place.shows for place in places if place.shows is not None]

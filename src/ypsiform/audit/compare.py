@@ -54,10 +54,12 @@ class Audited(Struct):
 class Side:
     """What was read on one side, and what became of it."""
 
-    def __init__(self, number: int, site: Site, rows: Rows, same: bool) -> None:
+    def __init__(
+        self, number: int, site: Site, rows: Rows, seen: list[Seen], same: bool
+    ) -> None:
         self.number, self.site, self.rows, self.same = number, site, rows, same
         self.hosts = Hosts(site.addresses)
-        self.seen = shown(site, rows)
+        self.seen = seen
         self.there: list[int] = []
 
 

@@ -38,7 +38,12 @@ class Repeated(dict[str, Any]):
 
 
 class Shape(Protocol):
-    """How to walk and build trees of one container."""
+    """How to walk and build trees of one container.
+
+    `ALWAYS_TEXT`: every scalar is a text, so that types need not be looked at.
+    """
+
+    ALWAYS_TEXT: bool
 
     def step(self, node: Any, name: str) -> Any:
         """The value under one name, or None."""
@@ -48,6 +53,9 @@ class Shape(Protocol):
 
     def pairs(self, node: Any) -> Iterator[tuple[str, Any]]:
         """What a node holds directly: each key and value, repeated keys included."""
+
+    def folded(self, node: Any, child: str, key: str, value: str) -> list[tuple[str, Any]]:
+        """As `pairs`, with repeated children that hold a key and a value folded into pairs."""
 
     def put(self, node: Any, name: str, value: Any) -> None:
         """Set the value under one name, keeping its position where it exists."""

@@ -146,6 +146,8 @@ def _write(node: Any, line: str, out: list[str]) -> None:
 class MappingShape:
     """Paths through mappings: each segment is a key; the records are the list at the end."""
 
+    ALWAYS_TEXT = False
+
     def root(self, tree: Any) -> Any:
         """The node that paths start from: the document itself."""
         return tree
@@ -177,6 +179,18 @@ class MappingShape:
         yield from node.items()
         if type(node) is Repeated:
             yield from node.others
+
+    def folded(self, node: Any, child: str, key: str, value: str) -> list[tuple[str, Any]]:
+        """As `pairs`, with a list of mappings that hold a key and a value as pairs."""
+        found: list[tuple[str, Any]] = []
+        for name, held in self.pairs(node):
+            if name == child and isinstance(held, list):
+                for inner in held:
+                    whole = isinstance(inner, dict) and set(inner) == {key, value}
+                    found.append((inner[key], inner[value]) if whole else (name, inner))
+            else:
+                found.append((name, held))
+        return found
 
     def put(self, node: Any, name: str, value: Any) -> None:
         """Set the value under a key."""

@@ -14,6 +14,14 @@ Element = dict[str, Any]
 Pairs = list[tuple[str, Any]]
 
 
+class _Marked(dict[str, str]):
+    """Names of attributes as keys: `@name`. Each is made once, however often it stands there."""
+
+    def __missing__(self, name: str) -> str:
+        self[name] = "@" + name
+        return self[name]
+
+
 def read(data: bytes, file: str) -> Element:
     """Bytes to a tree: an element that holds the document's root as its only child.
 
@@ -27,6 +35,7 @@ def read(data: bytes, file: str) -> Element:
     top: Element = {"#children": []}
     stack: list[Element] = [top]
     words: list[str] = []
+    marked = _Marked()
 
     def refuse(*_: object) -> None:
         raise FormatError(
@@ -37,7 +46,7 @@ def read(data: bytes, file: str) -> Element:
         )
 
     def start(name: str, attributes: dict[str, str]) -> None:
-        node: Element = {"@" + key: value for key, value in attributes.items()}
+        node: Element = {marked[key]: value for key, value in attributes.items()}
         parent = stack[-1]
         children: Pairs | None = parent.get("#children")
         if children is None:
@@ -143,6 +152,8 @@ def _write(node: Element, indent: str, out: list[str]) -> None:
 class ElementShape:
     """Paths through elements: `name` is a child element, `@name` an attribute, `#text` its text."""
 
+    ALWAYS_TEXT = True
+
     def root(self, tree: Element) -> Element:
         """The node that paths start from: the document's root element."""
         root: Element = tree["#children"][0][1]
@@ -178,6 +189,20 @@ class ElementShape:
                 yield from value
             elif key != "#text" or not value.isspace():
                 yield key, value
+
+    def folded(self, node: Element, child: str, key: str, value: str) -> Pairs:
+        """As `pairs`, with child elements of one name that hold a key and a value as pairs."""
+        found: Pairs = []
+        for name, inner in self.pairs(node):
+            if name == child and key in inner:
+                if value in inner and len(inner) == 2:
+                    found.append((inner[key], inner[value]))
+                    continue
+                if len(inner) == 1:
+                    found.append((inner[key], ""))
+                    continue
+            found.append((name, inner))
+        return found
 
     def put(self, node: Element, name: str, value: Any) -> None:
         """Set an attribute, or the text, or replace the first child element of that name."""

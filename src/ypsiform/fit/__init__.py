@@ -7,7 +7,7 @@ One module a concern: `places`, `keys`, `depth`, `panels`, `kinds` and `links`, 
 from __future__ import annotations
 
 from ..findings import Cover
-from ..model import Item, Site, rows_of
+from ..model import Item, Rows, rows_of
 from . import depth, extras, keys, places, seen
 from .kinds import Targets, targets_of
 from .work import Fitted, Options, Work
@@ -35,13 +35,13 @@ def fit(work: Work) -> Fitted:
         _freeze_rule(work, fate)
     targets.finish()
     menus = [fate.made for fate in work.fates if fate.made is not None]
-    written = {thing.number for thing in rows_of(menus).things if thing.number >= 0}
-    extras.unread(work)
-    extras.of_items(work, written)
-    extras.contents(work, targets)
     site = seen.site_to_write(work, menus)
-    seen.attribute(work, site)
-    _weigh_replaced(work, site)
+    rows = rows_of(site.menus)
+    extras.unread(work)
+    extras.of_items(work, rows.things[rows.menu_start[len(work.kept)] :])
+    extras.contents(work, targets)
+    seen.attribute(work, site, rows)
+    _weigh_replaced(work, rows)
     return Fitted(
         menus=work.fates,
         kept=work.kept,
@@ -55,13 +55,11 @@ def fit(work: Work) -> Fitted:
     )
 
 
-def _weigh_replaced(work: Work, site: Site) -> None:
+def _weigh_replaced(work: Work, rows: Rows) -> None:
     """What was replaced matters less if all of it can still be reached from a menu."""
-    rows = rows_of(site.menus)
-    there = {t for thing in rows.things for t in targets_of(thing)}
-    for loss in work.losses:
-        if loss.code != "menu.replaced":
-            continue
+    replaced = [loss for loss in work.losses if loss.code == "menu.replaced"]
+    there = {t for thing in rows.things for t in targets_of(thing)} if replaced else set()
+    for loss in replaced:
         gone = [
             target
             for cover in loss.covers

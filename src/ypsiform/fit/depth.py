@@ -51,8 +51,7 @@ class Branches:
         self.rows = work.rows.of_menu(fate.index)
         self.deepest = deepest(work, fate)
         self.panels = panels.can_hold(work, fate)
-        titles = {(c.kind, c.id): c.title for c in work.inventory}
-        self.labels = Labels(work, fate, titles)
+        self.labels = Labels(work, fate, targets.titles)
         self.dividers = "divider" in work.profile.kinds
         self.gone: set[int] = set()
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 
 from ..findings import Cover
-from ..model import EVERYONE, Extra, Item
+from ..model import EVERYONE, Extra, Item, Piece
 from ..profiles.read import spell
 from .kinds import Targets, targets_of
 from .work import Work
@@ -55,15 +55,15 @@ def unread(work: Work) -> None:
             )
 
 
-def of_items(work: Work, written: set[int]) -> None:
+def of_items(work: Work, written: list[Item | Piece]) -> None:
     """Report unread data of the items that are written; that of others goes with them."""
     if work.same_platform:
         return
-    for row in sorted(written):
-        thing = work.rows.things[row]
+    for number in sorted(made.number for made in written if made.number >= 0):
+        thing = work.rows.things[number]
         if isinstance(thing, Item):
             for extra in thing.extras:
-                _lost(work, Cover(0, "item", (row,), extra_fact(extra)), extra, row=row)
+                _lost(work, Cover(0, "item", (number,), extra_fact(extra)), extra, row=number)
 
 
 def _of_contents(work: Work) -> None:

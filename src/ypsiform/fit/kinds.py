@@ -54,6 +54,7 @@ class Targets:
         self.has_none = "none" in kinds or (address is not None and address.none is not None)
         self.contents = {(c.kind, c.id): c for c in work.source.contents}
         self.inventory = {(c.kind, c.id): c for c in work.inventory}
+        self.titles = {pair: content.title for pair, content in self.inventory.items()}
         self.matches = self._match()
         self.table = {source: there for source, there, _ in self.matches}
         self._known: dict[Target, Fate] = {}

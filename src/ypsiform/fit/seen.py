@@ -5,14 +5,13 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from ..findings import Cover, Finding
-from ..model import Item, Menu, Piece, Rows, Site, rows_of
+from ..model import Item, Menu, Piece, Rows, Site
 from ..visibility import Seen, shown
 from .work import Fate, Work
 
 
-def attribute(work: Work, draft: Site) -> None:
+def attribute(work: Work, draft: Site, rows: Rows) -> None:
     """Add the fact `shown` to the loss that is the reason for each change, or report it."""
-    rows = rows_of(draft.menus)
     after = shown(draft, rows)
     first = rows.menu_start[len(work.kept)]
     things = enumerate(rows.things[first:], first)
@@ -22,7 +21,7 @@ def attribute(work: Work, draft: Site) -> None:
 
 
 def _source(work: Work, now: dict[int, Seen]) -> None:
-    before = shown(work.source, work.rows)
+    before = work.seen
     for fate in work.fates:
         deep: list[int] = []
         unplaced: list[int] = []
@@ -87,7 +86,7 @@ def _destination(work: Work, draft: Site, rows: Rows, after: list[Seen]) -> None
     """The destination's own items: another theme may show fewer levels of them."""
     base = work.base
     assert base is not None
-    was = shown(base, work.base_rows)
+    was = work.base_seen
     index = {menu.id: at for at, menu in enumerate(draft.menus)}
     now: dict[int, Seen] = {}
     for at, thing in enumerate(rows.things):

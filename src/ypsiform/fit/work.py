@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import Protocol
 
 from ..addresses import Hosts
 from ..findings import CODES, Cover, Finding, Outcome, Severity
-from ..model import Item, Location, Menu, Rows, Site, rows_of
+from ..model import Content, Item, Location, Menu, Rows, Site
 from ..profiles import panels
 from ..profiles.places import offered
 from ..profiles.read import spell
 from ..profiles.schema import Profile, Theme
+from ..visibility import Seen
 
 
 @dataclass(frozen=True)
@@ -41,6 +43,15 @@ class Fate:
         return self.menu.title or self.menu.key
 
 
+class Standing(Protocol):
+    """What stands at the destination: a site as it was read."""
+
+    site: Site
+    rows: Rows
+    seen: list[Seen]
+    used: set[str]
+
+
 class Work:
     """One job of fitting, and what was found on the way.
 
@@ -52,25 +63,31 @@ class Work:
         self,
         source: Site,
         rows: Rows,
+        seen: list[Seen],
         source_profile: Profile,
         profile: Profile,
         theme_name: str | None,
-        base: Site | None,
-        used: set[str],
+        base: Standing | None,
         options: Options,
     ) -> None:
-        self.source, self.rows, self.options = source, rows, options
+        self.source, self.rows, self.seen, self.options = source, rows, seen, options
         self.source_profile, self.profile = source_profile, profile
         self.theme_name = theme_name
         self.theme: Theme | None = profile.theme(theme_name)
-        self.base, self.used = base, used
+        self.base = base.site if base else None
+        self.base_rows = base.rows if base else Rows()
+        self.base_seen = base.seen if base else []
+        self.used = base.used if base else set()
         self.same_platform = source_profile.id == profile.id
         self.same_file = self.same_platform and base is None
-        self.inventory = source.contents if self.same_file else (base.contents if base else [])
+        self.inventory: list[Content] = []
+        if self.same_file:
+            self.inventory = source.contents
+        elif base is not None:
+            self.inventory = base.site.contents
         self.hosts = Hosts(source.addresses)
         self.placements = source.placements()
         self.names = {menu.id: menu.title or menu.key for menu in source.menus}
-        self.base_rows = rows_of(base.menus) if base else rows_of([])
         self.losses: list[Finding] = []
         self.notices: list[Finding] = []
         self.fates: list[Fate] = []

@@ -23,6 +23,7 @@ from ..model import (
     Item,
     Location,
     Menu,
+    Rows,
     Site,
     Target,
     Traits,
@@ -37,13 +38,14 @@ _TRAITS = frozenset(TRAIT_NAMES)
 
 
 class ReadResult:
-    """A site as it was read, with notices about how it was read.
+    """A site as it was read, its rows, and notices about how it was read.
 
     `used` are keys of menus that something other than a location shows, such as a panel's record.
     """
 
-    def __init__(self, site: Site, notices: list[Finding], used: set[str]) -> None:
+    def __init__(self, site: Site, rows: Rows, notices: list[Finding], used: set[str]) -> None:
         self.site = site
+        self.rows = rows
         self.notices = notices
         self.used = used
 
@@ -126,8 +128,7 @@ class _Reader:
                     for menu in site.menus:
                         if menu.id in location.menus:
                             menu.items = strategy.fold(menu.items)
-        number(site)
-        return ReadResult(site, self.notices, self._used(theme))
+        return ReadResult(site, number(site), self.notices, self._used(theme))
 
     def _site_facts(self) -> tuple[dict[str, str], list[Extra]]:
         facts: dict[str, str] = {}
@@ -247,7 +248,10 @@ class _Reader:
         self.kind_keys = [
             key for key in raw if key not in (tie.id, tie.menu, tie.under, tie.order)
         ]
-        self.deciding = {key for kind in rule.kinds for key in kind.when}
+        self.not_of = {
+            id(kind): [key for key in self.kind_keys if key not in self._keys_of(kind)]
+            for kind in (None, *rule.kinds)
+        }
         first = next(iter(rule.kinds[0].when)) if rule.kinds else ""
         self.decider = first if all(list(kind.when) == [first] for kind in rule.kinds) else None
         self.by_word = {kind.when[first]: kind for kind in rule.kinds} if self.decider else {}
@@ -258,6 +262,9 @@ class _Reader:
             own=(tie.inside,) if tie.inside else (),
             fold=rule.fold,
         )
+
+    def _keys_of(self, kind: KindRule | None) -> tuple[str | None, ...]:
+        return (*kind.when, kind.id, kind.address) if kind is not None else ()
 
     def _kind(self, values: Values) -> KindRule | None:
         if self.decider is not None:
@@ -296,9 +303,8 @@ class _Reader:
         target = NOWHERE
         if rule is not None:
             target = self._target(rule, values)
-        used = (*rule.when, rule.id, rule.address) if rule is not None else ()
-        for key in self.kind_keys:
-            if key in values and key not in used:
+        for key in self.not_of[id(rule)]:
+            if key in values:
                 extras.insert(0, Extra(key, values[key]))
         for key in self.profile.items.needed:
             if key not in values:

@@ -58,9 +58,9 @@ class RecordRule:
         self.needed: list[tuple[str, str]] = []
         self.slots: dict[str, Slot] = {}
         self.patterns: list[tuple[str, str]] = []
-        self._known: dict[str, tuple[str, Callable[[Any], Any]]] = {}
+        self._known: dict[str, tuple[str, Callable[[Any], Any] | None]] = {}
         for key in raw:
-            self._known[key] = (key, text)
+            self._known[key] = (key, None if shape.ALWAYS_TEXT else text)
         for name, short in fields.items():
             rule = plain(short)
             if rule.is_ is not None:
@@ -69,6 +69,8 @@ class RecordRule:
                 self.patterns.append((name, rule.at[:-1]))
                 continue
             decode, encode = chain(rule.through, name)
+            if not rule.through and shape.ALWAYS_TEXT:
+                decode = None
             self.slots[name] = Slot(name, rule.at, encode, _value(rule.standard))
             self._known[rule.at] = (name, decode)
             if rule.needed:
@@ -78,17 +80,13 @@ class RecordRule:
 
     def pairs(self, node: Any) -> Pairs:
         """The keys and values of a record: folded children and nested keys laid out flat."""
-        found: Pairs = []
         fold = self.fold
         nested = self._nested
+        if fold is not None:
+            return self.shape.folded(node, fold.children, fold.key, fold.value)
+        found: Pairs = []
         for key, value in self.shape.pairs(node):
-            if fold is not None and key == fold.children:
-                name = value.get(fold.key)
-                if name is not None and all(k in (fold.key, fold.value) for k in value):
-                    found.append((name, value.get(fold.value, "")))
-                else:
-                    found.append((key, value))
-            elif key in nested and value is not None:
+            if key in nested and value is not None:
                 if not isinstance(value, dict):
                     raise FormatError(f"{key}: found {kind_of(value)} where a mapping is needed")
                 found.extend((f"{key}/{inner}", v) for inner, v in self.shape.pairs(value))
@@ -112,11 +110,14 @@ class RecordRule:
             slot, decode = hit
             if value is None:
                 continue
-            if slot in values or any(extra.path == key for extra in extras):
+            if slot in values or (extras and any(extra.path == key for extra in extras)):
                 extras.append(Extra(key, value, _times(extras, key) + 1))
                 continue
+            if decode is None and type(value) is str:
+                values[slot] = value
+                continue
             try:
-                values[slot] = decode(value)
+                values[slot] = (decode or text)(value)
             except OutsideError:
                 extras.append(Extra(key, value))
             except WrongTypeError as error:

@@ -10,9 +10,8 @@ from .. import __version__
 from ..addresses import Hosts
 from ..effort import efforts, mean, reached
 from ..findings import Finding
-from ..migrate import Migration, Surveyed
+from ..migrate import Migration, Surveyed, count_facts
 from ..model import Item
-from ..visibility import shown
 
 VERSION = 1
 """The version of the report's form."""
@@ -63,15 +62,14 @@ def _source(surveyed: Surveyed) -> dict[str, Any]:
 def of_survey(surveyed: Surveyed) -> dict[str, Any]:
     """The report of a survey: without destination, outcomes and audit."""
     site, rows = surveyed.site, surveyed.rows
-    seen = shown(site, rows)
-    pages = reached(rows, seen, Hosts(site.addresses))
+    pages = reached(rows, surveyed.seen, Hosts(site.addresses))
     ways = efforts(rows)
     return {
         "report": VERSION,
         "ypsiform": __version__,
         "source": _source(surveyed),
         "menus": _menus(surveyed, {}),
-        "facts": {"total": surveyed.facts},
+        "facts": {"total": count_facts(surveyed)},
         "reachable": {"before": len(pages), "after": None},
         "effort": {
             "before": mean([ways[row] for found in pages.values() for row in found]),

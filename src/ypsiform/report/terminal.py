@@ -12,7 +12,7 @@ from collections.abc import Callable, Iterator
 
 from ..findings import CODES, SEVERITIES, Finding, Severity
 from ..fit.kinds import WORDS
-from ..migrate import Migration, Surveyed
+from ..migrate import Migration, Surveyed, count_facts
 from ..model import ALL_DEVICES, EVERYONE, Item, Piece, Site
 
 Style = Callable[[str, str], str]
@@ -92,7 +92,7 @@ def survey_lines(
     yield style(f"{safe(site.file)}: {safe(platform(site))}", "title")
     yield (
         f"{number(len(site.menus), 'menu')}, {number(items, 'item')}, "
-        f"{number(len(site.contents), 'content record')}, {number(surveyed.facts, 'fact')} to carry "
+        f"{number(len(site.contents), 'content record')}, {number(count_facts(surveyed), 'fact')} to carry "
         f"over. Findings: {counts(surveyed.findings)}."
     )
     for index, menu in enumerate(site.menus):
