@@ -12,6 +12,7 @@ from typing import NamedTuple
 from urllib.parse import parse_qsl, quote, unquote, urlsplit
 
 _SCHEME = re.compile(r"([A-Za-z][A-Za-z0-9+.\-]*):")
+_SIMPLE = re.compile(r"/[A-Za-z0-9_~/-]*")
 _BLANK = re.compile(r"[\x00-\x20\x7f]+")
 _INDEX = re.compile(r"/(?:index|default)\.(?:html?|php|aspx?|xhtml)$", re.IGNORECASE)
 _FILE = re.compile(r"\.([A-Za-z][A-Za-z0-9]{0,7}|7z|3gp|mp[34])$")
@@ -53,6 +54,9 @@ class Hosts:
         return found
 
     def _read(self, address: str) -> Address:
+        if not self.folder and _SIMPLE.fullmatch(address) and "//" not in address:
+            path = address.rstrip("/")
+            return Address("page", path) if path else Address("home", "/")
         text = address.strip()
         if text in ("", "#"):
             return Address("none")

@@ -7,6 +7,7 @@ that changes something makes a new value. Words and meanings are those of the tr
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import lru_cache
 from typing import Any, Literal
 
 from msgspec import Struct
@@ -94,6 +95,12 @@ PLAIN = Traits()
 """The traits of an item that has none; shared, so that most items compare by identity."""
 
 TRAIT_NAMES: tuple[str, ...] = Traits.__struct_fields__
+
+
+@lru_cache(maxsize=4096)
+def set_traits(traits: Traits) -> tuple[str, ...]:
+    """The names of the traits that are set."""
+    return tuple(n for n in TRAIT_NAMES if getattr(traits, n) != getattr(PLAIN, n))
 
 
 class Picture(Struct, frozen=True):

@@ -19,8 +19,6 @@ from ..fit.kinds import targets_of
 from ..fit.panels import panel_facts
 from ..model import (
     CONTENT_KINDS,
-    PLAIN,
-    TRAIT_NAMES,
     Content,
     Extra,
     Item,
@@ -29,6 +27,7 @@ from ..model import (
     Rows,
     Site,
     Target,
+    set_traits,
 )
 from ..visibility import Seen, audience_of, shown
 from . import facts
@@ -281,15 +280,14 @@ class Audit:
         self._panel(side, row, thing.panel, other.panel)
 
     def _traits(self, side: Side, row: int, thing: Item, other: Item) -> None:
-        for name in TRAIT_NAMES:
-            was, now = getattr(thing.traits, name), getattr(other.traits, name)
-            standard = getattr(PLAIN, name)
-            if was == standard:
-                if now != standard:
-                    self.problems.append(f"“{thing.label}” was given the trait {name}")
-                continue
-            outcome: Outcome = "kept" if was == now else "dropped" if now == standard else "altered"
+        given, there = set_traits(thing.traits), set_traits(other.traits)
+        for name in given:
+            same = getattr(thing.traits, name) == getattr(other.traits, name)
+            outcome: Outcome = "kept" if same else "altered" if name in there else "dropped"
             self._end(side, "item", row, name, outcome)
+        if there != given:
+            new = [name for name in there if name not in given]
+            self.problems += [f"“{thing.label}” was given the trait {name}" for name in new]
         if thing.hidden:
             self._end(side, "item", row, "hidden", "kept" if other.hidden else "dropped")
         elif other.hidden:

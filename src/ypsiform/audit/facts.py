@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..fit.extras import extra_fact
 from ..fit.panels import panel_facts
-from ..model import EVERYONE, PLAIN, TRAIT_NAMES, Content, Item, Menu, Piece
+from ..model import EVERYONE, PLAIN, Content, Item, Menu, Piece, set_traits
 
 ITEM = ("item", "parent", "order", "label", "role", "target", "shown")
 """The facts of every item."""
@@ -13,18 +13,12 @@ PIECE = ("block", "holds", "shown")
 """The facts of every block of a panel that holds something other than links."""
 
 
-def standard(name: str) -> object:
-    """The value of a trait that is not set."""
-    return getattr(PLAIN, name)
-
-
 def of_thing(thing: Item | Piece) -> list[str]:
     """The names of all facts of an item or a block."""
     if isinstance(thing, Piece):
         return list(PIECE)
     names = list(ITEM)
-    if thing.traits is not PLAIN:
-        names += [n for n in TRAIT_NAMES if getattr(thing.traits, n) != standard(n)]
+    names += set_traits(thing.traits)
     if thing.hidden:
         names.append("hidden")
     names += [f"label@{language}" for language, _ in thing.translations]
@@ -36,11 +30,10 @@ def of_thing(thing: Item | Piece) -> list[str]:
 
 def count(thing: Item | Piece) -> int:
     """How many facts an item or a block has."""
-    if type(thing) is Item and thing.traits is PLAIN and not (
-        thing.hidden or thing.translations or thing.extras or thing.panel
-    ):
-        return len(ITEM)
-    return len(of_thing(thing))
+    if type(thing) is not Item or thing.panel is not None:
+        return len(of_thing(thing))
+    more = 0 if thing.traits is PLAIN else len(set_traits(thing.traits))
+    return len(ITEM) + more + thing.hidden + len(thing.translations) + len(thing.extras)
 
 
 def of_menu(menu: Menu, audience: tuple[str, ...]) -> list[str]:

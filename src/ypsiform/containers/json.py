@@ -78,25 +78,29 @@ _DECODER = json.JSONDecoder(
 )
 
 
+_NOT_BRACKETS = bytes(set(range(256)) - set(b"[]{}"))
+
+
 def _check_depth(text: str, file: str) -> None:
     """Refuse a text whose lists, or whose mappings, are nested too deep, before parsing it."""
     if text.count("[") <= DEEPEST and text.count("{") <= DEEPEST:
         return
-    lists = mappings = 0
+    # Brackets alone, innermost pairs taken away level by level: an ordinary file is soon empty.
+    # Those within strings can only make it look deeper, and then every character is looked at.
+    left = text.encode("utf-8", "replace").translate(None, _NOT_BRACKETS)
+    for _ in range(64):
+        if not left:
+            return
+        left = left.replace(b"[]", b"").replace(b"{}", b"")
+    depth = {"[": 0, "{": 0}
     for found in re.finditer(r"[\[\]{}]", _STRING.sub("", text)):
         mark = found[0]
-        if mark == "[":
-            lists += 1
-        elif mark == "]":
-            lists -= 1
-        elif mark == "{":
-            mappings += 1
+        if mark in depth:
+            depth[mark] += 1
+            if depth[mark] > DEEPEST:
+                raise FormatError(f"values are nested more than {DEEPEST} levels deep", file=file)
         else:
-            mappings -= 1
-        if lists > DEEPEST or mappings > DEEPEST:
-            raise FormatError(
-                f"values are nested more than {DEEPEST} levels deep", file=file
-            )
+            depth["[" if mark == "]" else "{"] -= 1
 
 
 def write(tree: Any) -> bytes:

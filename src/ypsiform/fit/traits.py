@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from ..findings import EVERY, Cover
-from ..model import EVERYONE, PLAIN, TRAIT_NAMES, Item, Rows, Traits, admits
+from ..model import EVERYONE, PLAIN, Item, Rows, Traits, admits, set_traits
 from .work import Fate, Work, item_facts
 
 _CODES = {
@@ -63,12 +63,11 @@ def held(work: Work, row: int, item: Item) -> Traits:
     if traits is PLAIN:
         return traits
     lost: dict[str, object] = {}
-    for name in TRAIT_NAMES:
-        value = getattr(traits, name)
-        standard = getattr(PLAIN, name)
-        if value == standard or work.profile.holds(name):
+    for name in set_traits(traits):
+        if work.profile.holds(name):
             continue
-        lost[name] = standard
+        value = getattr(traits, name)
+        lost[name] = getattr(PLAIN, name)
         shown = " ".join(value) if isinstance(value, tuple) else str(getattr(value, "text", value))
         if name == "audience":
             work.loss(

@@ -38,6 +38,17 @@ def _value(standard: Any) -> Any:
     return tuple(standard) if isinstance(standard, list) else standard
 
 
+class _Under(dict[str, str]):
+    """Keys of a nested mapping as they are laid out flat: `head/key`, each made once."""
+
+    def __init__(self, head: str) -> None:
+        self.head = head
+
+    def __missing__(self, key: str) -> str:
+        self[key] = f"{self.head}/{key}"
+        return self[key]
+
+
 class RecordRule:
     """Reads records into values by slot name, and writes them back.
 
@@ -76,7 +87,7 @@ class RecordRule:
             if rule.needed:
                 self.needed.append((name, rule.at))
         self._own = frozenset(own)  # keys of the record's structure, read elsewhere
-        self._nested = frozenset(key.split("/")[0] for key in self._known if "/" in key)
+        self._nested = {key.split("/")[0]: _Under(key.split("/")[0]) for key in self._known if "/" in key}
 
     def pairs(self, node: Any) -> Pairs:
         """The keys and values of a record: folded children and nested keys laid out flat."""
@@ -89,7 +100,8 @@ class RecordRule:
             if key in nested and value is not None:
                 if not isinstance(value, dict):
                     raise FormatError(f"{key}: found {kind_of(value)} where a mapping is needed")
-                found.extend((f"{key}/{inner}", v) for inner, v in self.shape.pairs(value))
+                names = self._nested[key]
+                found += [(names[inner], v) for inner, v in self.shape.pairs(value)]
             else:
                 found.append((key, value))
         return found
