@@ -6,7 +6,7 @@ import json
 import random
 import xml.etree.ElementTree as ET
 
-ISLANDS = "Hallan Oddny Tannick Corrin Fenn Aldersey Murrow Stack".split()
+ISLANDS = ["Hallan", "Oddny", "Tannick", "Corrin", "Fenn", "Aldersey", "Murrow", "Stack"]
 
 
 def quillmoor(links: int, menus: int, seed: int = 7, pages: int = 2000) -> bytes:
@@ -46,7 +46,8 @@ def quillmoor(links: int, menus: int, seed: int = 7, pages: int = 2000) -> bytes
             entries["text@nb"] = f"Øy {number}"
         for key, value in entries.items():
             ET.SubElement(link, "set", key=key).text = value
-    return ET.tostring(root, encoding="utf-8", xml_declaration=True)
+    made: bytes = ET.tostring(root, encoding="utf-8", xml_declaration=True)
+    return made
 
 
 def stallmere(pages: int = 2000) -> bytes:

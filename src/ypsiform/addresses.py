@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
+from contextlib import suppress
 from functools import lru_cache
 from typing import NamedTuple
 from urllib.parse import parse_qsl, quote, unquote, urlsplit
@@ -106,10 +107,8 @@ def _host_and_path(address: str) -> tuple[str, str]:
         return "", ""
     host = host.rstrip(".").removeprefix("www.")
     if not host.isascii():
-        try:
+        with suppress(UnicodeError):  # not a name that may be registered: compared as it is
             host = host.encode("idna").decode("ascii")
-        except UnicodeError:
-            pass
     if port and port != _PORTS.get(parts.scheme.lower(), 443) and port not in (80, 443):
         host = f"{host}:{port}"
     return host, normal_path(parts.path)

@@ -50,9 +50,7 @@ def identity(target: Target, hosts: Hosts) -> tuple[str, str]:
     return target.kind, target.key or ""
 
 
-def reached(
-    rows: Rows, seen: list[Seen], hosts: Hosts
-) -> dict[tuple[str, str], list[int]]:
+def reached(rows: Rows, seen: list[Seen], hosts: Hosts) -> dict[tuple[str, str], list[int]]:
     """The pages that shown items lead to, each with the rows that do."""
     found: dict[tuple[str, str], list[int]] = {}
     for row, thing in enumerate(rows.things):

@@ -38,7 +38,8 @@ class Finding(Struct):
     """One finding. With an `outcome` it is a loss, without one a notice.
 
     `path` are the labels from the top of the menu down to the item; `before` and `after` say what
-    was read and what was written; `menu` is a menu's id, `menu_name` its title; `labels` name the items of a branch that was dropped whole.
+    was read and what was written; `menu` is a menu's id, `menu_name` its title; `labels` name the
+    items of a branch that was dropped whole.
     """
 
     code: str
@@ -222,7 +223,8 @@ CODES: dict[str, Code] = {
         "To convert it all the same, use --made-up.",
         "The platform shows a menu where none was made. The export lists it like a real one.",
         "Platforms fill empty locations with a list of all pages.",
-        "It is not converted unless you ask with --made-up. Better: decide what the menu should be.",
+        "It is not converted unless you ask with --made-up. Better: "
+        "decide what the menu should be.",
     ),
     "read.hidden": Code(
         "A switched-off item",
@@ -361,6 +363,17 @@ CODES: dict[str, Code] = {
         "The destination points to the page by reference only.",
         "Where a filter or a place on the page matters, make a page for it.",
     ),
+    "link.characters": Code(
+        "An address with characters that cannot be written",
+        "medium",
+        "The address {before} of “{item}” holds characters that the destination's file format "
+        "cannot write; it is now {after}.",
+        "Test the link.",
+        "Invisible control characters stand in an address, and the import format has no way to "
+        "write them.",
+        "They come along when addresses are pasted from other programs.",
+        "They are left out. Test the link.",
+    ),
     "link.state": Code(
         "The state of content was not carried over",
         "note",
@@ -471,6 +484,17 @@ CODES: dict[str, Code] = {
         "An empty label means “the page's own title” at the destination.",
         "The source stores empty labels as they are.",
         "Give the item a label.",
+    ),
+    "label.characters": Code(
+        "Characters that cannot be written",
+        "low",
+        "The label {before} holds characters that the destination's file format cannot write; it "
+        "is now “{after}”.",
+        "Look at the label.",
+        "Invisible control characters stand in a label, and the import format has no way to write "
+        "them.",
+        "They come along when texts are pasted from other programs.",
+        "They are left out, which is usually what was meant.",
     ),
     "label.language": Code(
         "Labels in a further language",

@@ -100,7 +100,9 @@ def convert(
     name, theme = split_platform(to)
     profile = load(name)
     if theme is not None and theme not in profile.themes:
-        raise ProfileError(f"{profile.id} has no theme {theme!r}; it has: {', '.join(profile.themes)}")
+        raise ProfileError(
+            f"{profile.id} has no theme {theme!r}; it has: {', '.join(profile.themes)}"
+        )
     standing: Surveyed | None = None
     base: object = None
     if into is not None:
@@ -126,8 +128,11 @@ def convert(
     fitted = fit(work)
 
     tell("writing")
-    made = [(fate.index, fate.made, fate.replaces.key if fate.replaces else None)
-            for fate in fitted.menus if fate.made is not None]
+    made = [
+        (fate.index, fate.made, fate.replaces.key if fate.replaces else None)
+        for fate in fitted.menus
+        if fate.made is not None
+    ]
     plan = Plan(
         made,
         {menu.key for menu in fitted.kept},
@@ -171,14 +176,16 @@ def _account(
     problems = audited.problems + broken(written, rows, made, work.profile)
     if problems:
         raise AuditError(
-            f"the file written and the findings disagree in {len(problems)} places; this is a fault "
-            "of Ypsiform, and no output is kept",
+            f"the file written and the findings disagree in {len(problems)} places; this is a "
+            "fault of Ypsiform, and no output is kept",
             problems,
         )
     before = reached(source.rows, audited.before_seen, Hosts(source.site.addresses))
     after_seen, after = audited.after_seen, audited.after
     still = sum(
-        any(after[row] >= 0 and after_seen[after[row]] and _leads(rows, after[row]) for row in found)
+        any(
+            after[row] >= 0 and after_seen[after[row]] and _leads(rows, after[row]) for row in found
+        )
         for found in before.values()
     )
     was, now = efforts(source.rows), efforts(rows)

@@ -365,7 +365,9 @@ def rows_of(menus: list[Menu]) -> Rows:
                     head = inner if isinstance(inner, Item) else None
                 stack.extend((inner, row, at) for at, inner in reversed(list(enumerate(direct))))
                 continue
-            children = thing.children or (pending.pop(id(thing), None) if pending else None)
+            children = thing.children
+            if pending and id(thing) in pending:
+                children = pending.pop(id(thing))
             if children:
                 at = len(children)
                 for child in reversed(children):

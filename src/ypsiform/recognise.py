@@ -65,7 +65,8 @@ def open_tree(data: bytes, file: str, platform: str | None) -> Opened:
         tree = container(kind).read(data, file)
         if not fits(tree, profile):
             raise FormatError(
-                f"this is not a file of {profile.id}: {seen(tree)}, and {wanted(profile)} is needed",
+                f"this is not a file of {profile.id}: {seen(tree)}, "
+                f"and {wanted(profile)} is needed",
                 file=file,
             )
         return Opened(tree, profile, theme, file)

@@ -75,7 +75,9 @@ def _menus(site: Site, used: set[str]) -> list[Finding]:
             found.append(notice("place.nowhere", menu=menu.id, menu_name=name, origin=site.file))
         if len(places) > 1:
             names = ", ".join(place.caption for place in places)
-            found.append(notice("place.shared", menu=menu.id, menu_name=name, before=names, origin=site.file))
+            found.append(
+                notice("place.shared", menu=menu.id, menu_name=name, before=names, origin=site.file)
+            )
     for place in site.locations:
         if not place.menus:
             found.append(notice("place.empty", before=place.caption, origin=site.file))
@@ -138,7 +140,11 @@ def _items(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
         else:
             first[key] = row
     for item in found:
-        if item.code == "read.gone" and item.before != "gone" and item.before != "not in the export":
+        if (
+            item.code == "read.gone"
+            and item.before != "gone"
+            and item.before != "not in the export"
+        ):
             item.severity = "medium"
     return found
 
@@ -183,7 +189,7 @@ def _hidden_levels(site: Site, rows: Rows, seen: list[Seen]) -> list[Finding]:
                 notice(
                     "depth.hidden",
                     menu=menu.id,
-                menu_name=menu.title or menu.key,
+                    menu_name=menu.title or menu.key,
                     before=f"{deepest} level" + ("" if deepest == 1 else "s"),
                     labels=tuple(_label(rows, row) for row in deep),
                     origin=site.file,
@@ -203,7 +209,8 @@ def _unlinked(site: Site, rows: Rows) -> list[Finding]:
     return [
         notice(
             "read.unlinked",
-            before=f"“{content.title or content.id}”" + (f" ({content.path})" if content.path else ""),
+            before=f"“{content.title or content.id}”"
+            + (f" ({content.path})" if content.path else ""),
             origin=f"{site.file}: {spell(content.origin)}",
         )
         for content in site.contents

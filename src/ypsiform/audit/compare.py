@@ -53,9 +53,7 @@ class Audited(Struct):
 class Side:
     """What was read on one side, and what became of it."""
 
-    def __init__(
-        self, number: int, site: Site, rows: Rows, seen: list[Seen], same: bool
-    ) -> None:
+    def __init__(self, number: int, site: Site, rows: Rows, seen: list[Seen], same: bool) -> None:
         self.number, self.site, self.rows, self.same = number, site, rows, same
         self.hosts = Hosts(site.addresses)
         self.seen = seen
@@ -309,7 +307,9 @@ class Audit:
                 values[f"column-label:{at}"] = one.label == other.label
         for name in panel_facts(was):
             same = values.get(name)
-            outcome: Outcome = "kept" if same else "dropped" if not same and now is None else "altered"
+            outcome: Outcome = (
+                "kept" if same else "dropped" if not same and now is None else "altered"
+            )
             self._end(side, "item", row, name, outcome)
 
     def _holds(self, side: Side, thing: Piece, other: Item | Piece) -> Outcome:
@@ -388,9 +388,7 @@ class Audit:
             there = self.contents.get(pair if side.same else self.table.get(pair, ("", "")))
             for extra in content.extras:
                 same = side.same and there is not None and extra in there.extras
-                self._end(
-                    side, "content", at, extra_fact(extra), "kept" if same else "dropped"
-                )
+                self._end(side, "content", at, extra_fact(extra), "kept" if same else "dropped")
             if pair in pointed:
                 self._content(side, at, content, there)
 
@@ -461,5 +459,3 @@ _AS_READ = frozenset({"mail", "phone", "external", "fragment", "file"})
 def _said(key: tuple[int, str, int]) -> str:
     side, scope, number = key
     return f"{scope} {number} of the {'destination' if side else 'source'}"
-
-

@@ -54,5 +54,3 @@ def of_content(content: Content) -> list[str]:
     if content.audience != EVERYONE:
         names.append("audience")
     return names
-
-

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left
+from itertools import pairwise
 
 
 def out_of_order(positions: list[int]) -> set[int]:
@@ -10,7 +11,7 @@ def out_of_order(positions: list[int]) -> set[int]:
 
     M. L. Fredman, "On computing the length of longest increasing subsequences", 1975.
     """
-    if all(a < b for a, b in zip(positions, positions[1:], strict=False)):
+    if all(a < b for a, b in pairwise(positions)):
         return set()
     ends: list[int] = []
     at: list[int] = []

@@ -8,11 +8,9 @@ import shutil
 import sys
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
-from typing import Any, TypeVar
+from typing import Any
 
 import click
-
-F = TypeVar("F", bound=Callable[..., Any])
 
 LARGE = 10_000_000
 """Bytes from which on progress is shown: about 50,000 to 100,000 items."""
@@ -64,6 +62,10 @@ def say(text: str) -> None:
     click.echo(text, err=True)
 
 
+def _silent(_: str) -> None:
+    """Tell nobody about progress."""
+
+
 @contextmanager
 def progress(size: int) -> Iterator[Callable[[str], None]]:
     """A function to tell the stage of the work; shown for large files, on a terminal only.
@@ -73,14 +75,19 @@ def progress(size: int) -> Iterator[Callable[[str], None]]:
     gc.disable()
     try:
         if size < LARGE or not sys.stderr.isatty():
-            yield lambda stage: None
+            yield _silent
             return
         from rich.console import Console
-        from rich.progress import Progress, SpinnerColumn, TextColumn, TimeElapsedColumn
+        from rich.progress import Progress as Bar
+        from rich.progress import SpinnerColumn, TextColumn, TimeElapsedColumn
 
         columns = (SpinnerColumn("line"), TextColumn("{task.description}"), TimeElapsedColumn())
-        with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
+        with Bar(*columns, console=Console(stderr=True), transient=True) as bar:
             task = bar.add_task("reading", total=None)
-            yield lambda stage: bar.update(task, description=stage)
+
+            def tell(stage: str) -> None:
+                bar.update(task, description=stage)
+
+            yield tell
     finally:
         gc.enable()

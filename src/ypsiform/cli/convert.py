@@ -7,7 +7,7 @@ import os
 import click
 
 from ..files import STANDARD, check_output, read_bytes, write_all
-from ..findings import SEVERITIES
+from ..findings import SEVERITIES, Severity
 from ..fit import Options
 from ..migrate import Migration, convert
 from .common import force_option, from_option, json_option, progress, say, show, style, width
@@ -47,7 +47,7 @@ def command(
     into: str | None,
     output: str,
     report: tuple[str, ...],
-    fail_on: str | None,
+    fail_on: Severity | None,
     strict_links: bool,
     unmatched: str,
     made_up: bool,
@@ -72,7 +72,7 @@ def command(
         outputs.update(dict.fromkeys(report, account))
     write_all(outputs)
     if as_json:
-        click.get_binary_stream("stdout").write(account)
+        click.echo(account, nl=False)
     elif output != STANDARD:
         from ..report.terminal import migration_lines
 
@@ -109,6 +109,8 @@ def _check(
         check_output(name, force)
 
 
-def _reaches(migration: Migration, severity: str) -> bool:
-    worst = SEVERITIES[: SEVERITIES.index(severity) + 1]  # type: ignore[arg-type]
-    return any(found.outcome is not None and found.severity in worst for found in migration.findings)
+def _reaches(migration: Migration, severity: Severity) -> bool:
+    worst = SEVERITIES[: SEVERITIES.index(severity) + 1]
+    return any(
+        found.outcome is not None and found.severity in worst for found in migration.findings
+    )

@@ -22,7 +22,9 @@ def command(code: str | None) -> None:
     if entry is None:
         near = difflib.get_close_matches(code, CODES, 3, 0.4)
         hint = f" Did you mean {' or '.join(near)}?" if near else ""
-        raise click.UsageError(f"there is no code {code!r}.{hint} `ypsiform explain` lists them all.")
+        raise click.UsageError(
+            f"there is no code {code!r}.{hint} `ypsiform explain` lists them all."
+        )
     import textwrap
 
     lines = [style(code, "title") + f"  {entry.heading}", f"Usual severity: {entry.severity}", ""]

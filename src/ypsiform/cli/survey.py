@@ -27,7 +27,7 @@ def command(export: str, from_: str | None, as_json: bool, full: bool) -> None:
     if as_json:
         from ..report import json
 
-        click.get_binary_stream("stdout").write(json.to_bytes(json.of_survey(surveyed)))
+        click.echo(json.to_bytes(json.of_survey(surveyed)), nl=False)
         return
     from ..report.terminal import survey_lines
 

@@ -77,9 +77,10 @@ class Shape(Protocol):
 
 
 class Container(Protocol):
-    """One file format."""
+    """One file format. `UNWRITABLE` matches characters that it has no way to write."""
 
     SHAPE: Shape
+    UNWRITABLE: re.Pattern[str] | None
 
     def read(self, data: bytes, file: str) -> Any:
         """Bytes to a neutral tree."""
@@ -160,7 +161,9 @@ def decode(data: bytes, file: str, *, declared: bool) -> str:
             place=f"line {line}",
         ) from None
     except LookupError:
-        raise FormatError(f"the encoding {said!r} is not known", file=file, place="line 1") from None
+        raise FormatError(
+            f"the encoding {said!r} is not known", file=file, place="line 1"
+        ) from None
     if said and _single_byte(encoding) and not text.isascii():
         try:
             body.decode("utf-8")
@@ -189,7 +192,9 @@ def _agreed(said: str, seen: str, file: str) -> str:
         name = codecs.lookup(said).name
         b"".decode(name)
     except (LookupError, UnicodeError):
-        raise FormatError(f"the encoding {said!r} is not known", file=file, place="line 1") from None
+        raise FormatError(
+            f"the encoding {said!r} is not known", file=file, place="line 1"
+        ) from None
     wide = name.startswith(("utf-16", "utf-32"))
     if seen:
         if name == seen or (wide and seen.startswith(name)):

@@ -14,6 +14,7 @@ import msgspec
 from ..errors import FormatError
 from . import DEEPEST, Repeated, decode
 
+UNWRITABLE: re.Pattern[str] | None = None
 _STRING = re.compile(r'"(?:[^"\\]|\\.)*"?', re.DOTALL)
 
 
@@ -73,9 +74,7 @@ def _constant(text: str) -> float:
     raise _NotFiniteError(text)
 
 
-_DECODER = json.JSONDecoder(
-    object_pairs_hook=_pairs, parse_float=_real, parse_constant=_constant
-)
+_DECODER = json.JSONDecoder(object_pairs_hook=_pairs, parse_float=_real, parse_constant=_constant)
 
 
 _NOT_BRACKETS = bytes(set(range(256)) - set(b"[]{}"))
@@ -113,7 +112,7 @@ def write(tree: Any) -> bytes:
             pass  # a whole number beyond 64 bits, or half a surrogate pair: written below
         out: list[str] = []
         _write(tree, "\n", out)
-    return ("".join(out) + "\n").encode("utf-8", "replace")
+    return ("".join(out) + "\n").encode("utf-8")
 
 
 def _odd(tree: Any) -> bool:
@@ -135,7 +134,7 @@ def _write(node: Any, line: str, out: list[str]) -> None:
     if isinstance(node, dict) and node:
         pairs = list(getattr(node, "others", ())) + list(node.items())
         for at, (key, value) in enumerate(pairs):
-            out.append(("," if at else "{") + deeper + json.dumps(key, ensure_ascii=False) + ": ")
+            out.append(("," if at else "{") + deeper + _scalar(key) + ": ")
             _write(value, deeper, out)
         out.append(line + "}")
     elif isinstance(node, list) and node:
@@ -144,7 +143,16 @@ def _write(node: Any, line: str, out: list[str]) -> None:
             _write(value, deeper, out)
         out.append(line + "]")
     else:
-        out.append(json.dumps(node, ensure_ascii=False))
+        out.append(_scalar(node))
+
+
+def _scalar(value: Any) -> str:
+    text = json.dumps(value, ensure_ascii=False)
+    try:
+        text.encode("utf-8")
+    except UnicodeEncodeError:  # half a surrogate pair, which only an escape can write
+        return json.dumps(value)
+    return text
 
 
 class MappingShape:

@@ -92,14 +92,14 @@ def read(data: bytes, file: str) -> Element:
     return top
 
 
-_CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
+UNWRITABLE: re.Pattern[str] | None = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 
 
 def _escape(text: str) -> str:
     if "&" in text or "<" in text or ">" in text:
         text = text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
     if not text.isprintable():
-        text = _CONTROL.sub("\ufffd", text).replace("\r", "&#13;")
+        text = text.replace("\r", "&#13;")
     return text
 
 

@@ -7,10 +7,10 @@ One module a concern: `places`, `keys`, `depth`, `panels`, `kinds` and `links`, 
 from __future__ import annotations
 
 from ..findings import Cover
-from ..model import Item, Rows, rows_of
+from ..model import Item, Location, Rows, rows_of
 from . import depth, extras, keys, places, seen
 from .kinds import Targets, targets_of
-from .work import Fitted, Options, Work
+from .work import Fate, Fitted, Options, Work
 
 __all__ = ["Fitted", "Options", "Work", "fit"]
 
@@ -70,7 +70,7 @@ def _weigh_replaced(work: Work, rows: Rows) -> None:
             loss.severity = "note"
 
 
-def _freeze_rule(work: Work, fate: keys.Fate) -> None:
+def _freeze_rule(work: Work, fate: Fate) -> None:
     made = fate.made
     if made is None or made.rule is None or "rule" in work.profile.menus.fields:
         return
@@ -84,7 +84,7 @@ def _freeze_rule(work: Work, fate: keys.Fate) -> None:
     made.rule = None
 
 
-def _shows_panels(work: Work, locations: list[places.Location]) -> bool:
+def _shows_panels(work: Work, locations: list[Location]) -> bool:
     rule = work.theme.panels if work.theme else None
     return rule is not None and any(place.name == rule.location for place in locations)
 
@@ -124,7 +124,7 @@ def _bound(work: Work) -> tuple[list[str], frozenset[str]]:
     return removed, frozenset(openers)
 
 
-def _keep_openers(work: Work, fate: keys.Fate, openers: frozenset[str]) -> None:
+def _keep_openers(work: Work, fate: Fate, openers: frozenset[str]) -> None:
     if not openers or fate.made is None or work.base is None:
         return
     stay = depth.keep_openers(work, fate, fate.made, openers)

@@ -88,7 +88,9 @@ class Branches:
                         "dropped",
                         [Cover(0, "item", (row,), EVERY)],
                         row=row,
-                        before=work.label(work.rows.parent[row]) if work.rows.parent[row] >= 0 else None,
+                        before=work.label(work.rows.parent[row])
+                        if work.rows.parent[row] >= 0
+                        else None,
                     )
                     row += 1
                     continue
@@ -128,7 +130,7 @@ class Branches:
         return staying[:most]
 
     def _place(self, menu: Menu, staying: list[int]) -> None:
-        work, rows = self.work, self.work.rows
+        rows = self.work.rows
         made: dict[int, Item] = {}
         level: dict[int, int] = {-1: 0}
         parent_of: dict[int, int] = {}
@@ -144,7 +146,9 @@ class Branches:
             if row in kept_pieces:
                 self._keep_piece(row, kept_pieces[row])
                 continue
-            item = self._from_piece(row, thing) if isinstance(thing, Piece) else self._item(row, thing)
+            item = (
+                self._from_piece(row, thing) if isinstance(thing, Piece) else self._item(row, thing)
+            )
             limit = capped.get(parent, self.deepest)
             if parent >= 0 and limit is not None and level[parent] >= limit:
                 into, above = home[parent], parent_of[parent]
@@ -202,7 +206,7 @@ class Branches:
         picture = piece.holds
         assert isinstance(picture, Picture) and picture.target is not None
         longest = self.work.profile.limits.label
-        label = picture.caption or ""
+        label = self.work.clean(picture.caption or "")
         return Item(
             id=f"picture.{row}",
             label=cut(label, longest) if longest else label,

@@ -128,6 +128,7 @@ def name(work: Work) -> None:
                         origin=work.source.file,
                     )
                 )
+            fate.title = work.clean(fate.title)
             if limits.title is not None:
                 fate.title = cut(fate.title, limits.title)
         taken.add(fate.key)
@@ -150,9 +151,7 @@ def limit_menus(work: Work) -> None:
     room = most - len(work.kept)
     if len(work.fates) <= room:
         return
-    first = sorted(
-        work.fates, key=lambda f: (f.replaces is None, not f.locations, f.index)
-    )
+    first = sorted(work.fates, key=lambda f: (f.replaces is None, not f.locations, f.index))
     stay = {id(fate) for fate in first[: max(room, 0)]}
     for fate in work.fates:
         if id(fate) in stay:

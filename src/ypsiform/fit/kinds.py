@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from ..addresses import root_relative
+from ..addresses import Hosts, root_relative
 from ..errors import RefusedError
 from ..findings import Cover, notice
 from ..model import CONTENT_KINDS, NOWHERE, Content, Item, Picture, Piece, Target
@@ -54,6 +54,12 @@ class Targets:
         self.has_none = "none" in kinds or (address is not None and address.none is not None)
         self.contents = {(c.kind, c.id): c for c in work.source.contents}
         self.inventory = {(c.kind, c.id): c for c in work.inventory}
+        # A new file gets the source's own address.
+        self.there = Hosts((work.base or work.source).addresses)
+        self.by_path: dict[str, Content] = {}
+        for content in work.inventory:
+            if content.path is not None:
+                self.by_path.setdefault(self.there.read(content.path).path, content)
         self.titles = {pair: content.title for pair, content in self.inventory.items()}
         self.matches = self._match()
         self.table = {source: there for source, there, _ in self.matches}
@@ -81,8 +87,24 @@ class Targets:
         """What a target becomes."""
         found = self._known.get(target)
         if found is None:
-            found = self._known[target] = self._fit(target)
+            found = self._known[target] = self._landed(self._fit(target))
         return found
+
+    def _landed(self, fate: Fate) -> Fate:
+        """An address that is one of the destination's contents is read back as that content."""
+        made = fate.target
+        if made.address is None:
+            return fate
+        address = self.work.clean(made.address)
+        if address != made.address:
+            fate = Fate(made, fate.code or "link.characters", repr(made.address), address)
+        parts = self.there.read(address)
+        content = self.by_path.get(parts.path) if parts.kind in ("home", "page", "file") else None
+        if made.content is None and content is not None:
+            made = Target(content.kind, content.id, address)
+        else:
+            made = Target(made.kind, made.content, address, made.key)
+        return fate._replace(target=made)
 
     def words(self, target: Target) -> str:
         """A target in plain words."""
@@ -214,7 +236,9 @@ class Targets:
                 notice(
                     "step.file",
                     origin=work.source.file,
-                    labels=tuple(dict.fromkeys(name.removeprefix("the file ").strip("()") for name in names)),
+                    labels=tuple(
+                        dict.fromkeys(name.removeprefix("the file ").strip("()") for name in names)
+                    ),
                 )
             )
 
@@ -226,4 +250,3 @@ def targets_of(thing: Item | Piece) -> list[Target]:
     if isinstance(thing.holds, Picture) and thing.holds.target is not None:
         return [thing.holds.target]
     return []
-

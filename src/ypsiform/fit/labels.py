@@ -31,7 +31,7 @@ class Labels:
 
     def apply(self, row: int, item: Item, target: Target) -> tuple[str, bool]:
         """The label and whether it is inherited, for an item that gets this target."""
-        label = item.label
+        label = self.work.clean(item.label)
         title = self.titles.get((target.kind, target.content)) if target.content else None
         if item.inherited and self.inherits and title == label:
             return label, True
@@ -45,6 +45,17 @@ class Labels:
                 before=item.label,
                 after=label,
             )
+        elif label != item.label:
+            self.work.loss(
+                "label.characters",
+                "altered",
+                item_facts(row, "label"),
+                row=row,
+                before=repr(item.label),
+                after=label,
+            )
+            if self.inherits and not label and title:
+                return title, True
         elif self.inherits and not label and title is not None:
             if item.inherited or title:
                 self.work.loss(

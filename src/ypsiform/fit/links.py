@@ -7,7 +7,7 @@ than one candidate, on either side, finds none.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Container, Iterable
 
 from ..addresses import Hosts, last_segment, normal_path
 from ..model import Content
@@ -19,12 +19,12 @@ Match = tuple[Pair, Pair, str]
 STAND_INS = {"term": "product-group", "product-group": "term"}
 
 
-def mapped_kind(kind: str, held: Iterable[str]) -> str | None:
+def mapped_kind(kind: str, held: Container[str]) -> str | None:
     """The destination's kind for a kind of content; None where it has neither it nor a stand-in."""
     if kind in held:
         return kind
     other = STAND_INS.get(kind)
-    return other if other in held else None
+    return other if other is not None and other in held else None
 
 
 def _path(content: Content) -> str | None:

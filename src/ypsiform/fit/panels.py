@@ -21,8 +21,10 @@ def panel_facts(panel: Panel) -> list[str]:
 
 
 def can_hold(work: Work, fate: Fate) -> bool:
-    """Whether panels can be written in this menu."""
-    return work.strategy is not None and any(place.panels for place in fate.locations)
+    """Whether panels can be written in this menu: a location shows them, or they were stored so."""
+    if work.strategy is None:
+        return False
+    return work.same_platform or any(place.panels for place in fate.locations)
 
 
 def dissolve(work: Work, row: int, item: Item, inside: list[int], targets: Targets) -> None:

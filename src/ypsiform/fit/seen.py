@@ -47,7 +47,9 @@ def _hides(loss: Finding) -> bool:
     return any(cover.fact == "shown" for cover in loss.covers)
 
 
-def _other(work: Work, fate: Fate, rows: list[int], before: list[Seen], now: dict[int, Seen]) -> None:
+def _other(
+    work: Work, fate: Fate, rows: list[int], before: list[Seen], now: dict[int, Seen]
+) -> None:
     """Changes that no other loss explains: another level limit, another audience, other devices."""
     groups: dict[str, list[int]] = {}
     for row in rows:

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import Protocol
 
 from ..addresses import Hosts
+from ..containers import container
 from ..findings import CODES, Cover, Finding, Outcome, Severity
 from ..model import Content, Item, Location, Menu, Rows, Site
 from ..profiles import panels
@@ -93,6 +94,7 @@ class Work:
         self.fates: list[Fate] = []
         self.kept: list[Menu] = []
         self.locations: list[Location] = self._locations()
+        self.unwritable = container(profile.container).UNWRITABLE
         self.strategy = panels.strategy(self.theme.panels if self.theme else None)
         self.moved: dict[int, Finding] = {}
         self.removed_extras: list[str] = []
@@ -105,6 +107,10 @@ class Work:
         if file is not None:
             found += [place for place in file.locations if place.name not in names]
         return found
+
+    def clean(self, text: str) -> str:
+        """A text without the characters that the destination's file format cannot write."""
+        return self.unwritable.sub("", text) if self.unwritable is not None else text
 
     def at(self, menu: str) -> list[Location]:
         """The source's locations that show a menu."""

@@ -48,14 +48,15 @@ class Directives:
 
     def fold(self, items: list[Item]) -> list[Item]:
         """Items as stored, with panels where directives ask for them."""
-        return [self._fold(item) if item.traits.classes else item for item in items]
+        return [
+            self._fold(item) if item.traits.classes and item.role != "divider" else item
+            for item in items
+        ]
 
     def _fold(self, item: Item) -> Item:
-        for at, word in enumerate(item.traits.classes):
-            panel = self._panel(word)
-            if panel is not None:
-                break
-        else:
+        panels = [(at, self._panel(word)) for at, word in enumerate(item.traits.classes)]
+        at, panel = next(((n, panel) for n, panel in panels if panel is not None), (-1, None))
+        if panel is None:
             return item
         for child in item.children:
             column = self._column(child)
@@ -68,6 +69,8 @@ class Directives:
         return replace(item, children=[], panel=panel, traits=_without(item.traits, at))
 
     def _column(self, child: Item) -> Column | None:
+        if child.role == "divider":
+            return None
         for at, word in enumerate(child.traits.classes):
             span = self._span(word)
             if span is not None:

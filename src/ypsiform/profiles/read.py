@@ -123,11 +123,9 @@ class _Reader:
         )
         strategy = panels.strategy(theme.panels if theme else None)
         if strategy is not None:
-            for location in locations:
-                if location.panels:
-                    for menu in site.menus:
-                        if menu.id in location.menus:
-                            menu.items = strategy.fold(menu.items)
+            # In every menu: where it is placed may change, what its items say does not.
+            for menu in site.menus:
+                menu.items = strategy.fold(menu.items)
         return ReadResult(site, number(site), self.notices, self._used(theme))
 
     def _site_facts(self) -> tuple[dict[str, str], list[Extra]]:
@@ -245,9 +243,7 @@ class _Reader:
         for kind in rule.kinds:
             raw.update(dict.fromkeys(key for key in (kind.id, kind.address) if key))
         raw.update(dict.fromkeys(k for k in (tie.id, tie.menu, tie.under, tie.order) if k))
-        self.kind_keys = [
-            key for key in raw if key not in (tie.id, tie.menu, tie.under, tie.order)
-        ]
+        self.kind_keys = [key for key in raw if key not in (tie.id, tie.menu, tie.under, tie.order)]
         self.not_of = {
             id(kind): [key for key in self.kind_keys if key not in self._keys_of(kind)]
             for kind in (None, *rule.kinds)
@@ -317,7 +313,9 @@ class _Reader:
         traits = PLAIN
         given = values.keys() & _TRAITS
         if given:
-            traits = Traits(**{name: values[name] for name in given})
+            slots = record.slots
+            found = {n: values[n] for n in given if values[n] != slots[n].standard}
+            traits = Traits(**found)
             if traits == PLAIN:
                 traits = PLAIN
         item = Item(
@@ -521,9 +519,7 @@ class _Tied:
         at: dict[str, int] = {}
         for index, (item, _, _) in enumerate(self.entries):
             at.setdefault(item.id, index)
-        parents = [
-            at.get(under, -2) if under else -1 for _, under, _ in self.entries
-        ]
+        parents = [at.get(under, -2) if under else -1 for _, under, _ in self.entries]
         ringed = _ringed(parents)
         odd: list[tuple[str, Item, str]] = []
         last: list[Item] = []
@@ -564,5 +560,3 @@ def _ringed(parents: list[int]) -> set[int]:
         for index in way:
             state[index] = 2
     return rings
-
-

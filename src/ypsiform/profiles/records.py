@@ -80,14 +80,15 @@ class RecordRule:
                 self.patterns.append((name, rule.at[:-1]))
                 continue
             decode, encode = chain(rule.through, name)
-            if not rule.through and shape.ALWAYS_TEXT:
-                decode = None
+            as_it_is = shape.ALWAYS_TEXT and not rule.through
             self.slots[name] = Slot(name, rule.at, encode, _value(rule.standard))
-            self._known[rule.at] = (name, decode)
+            self._known[rule.at] = (name, None if as_it_is else decode)
             if rule.needed:
                 self.needed.append((name, rule.at))
         self._own = frozenset(own)  # keys of the record's structure, read elsewhere
-        self._nested = {key.split("/")[0]: _Under(key.split("/")[0]) for key in self._known if "/" in key}
+        self._nested = {
+            key.split("/")[0]: _Under(key.split("/")[0]) for key in self._known if "/" in key
+        }
 
     def pairs(self, node: Any) -> Pairs:
         """The keys and values of a record: folded children and nested keys laid out flat."""
@@ -150,6 +151,19 @@ class RecordRule:
                 again += 1
         extras.append(Extra(key, value, again))
 
+    def _first_ones(self, pairs: Pairs, extras: Iterable[Extra], instead: set[str]) -> Pairs:
+        """Standard values that must be written because a repeated key would else come first."""
+        there = {key for key, _ in pairs} | instead
+        found: Pairs = []
+        for extra in extras:
+            if extra.again and extra.path not in there:
+                there.add(extra.path)
+                slot = next((s for s in self.slots.values() if s.key == extra.path), None)
+                if slot is not None:
+                    value = slot.encode(slot.standard) if slot.standard is not None else ""
+                    found.append((slot.key, value))
+        return found
+
     def write(self, pairs: Pairs, extras: Iterable[Extra] = ()) -> Any:
         """A record of these keys and values, in their order, and of extras behind them.
 
@@ -161,6 +175,7 @@ class RecordRule:
         if extras:
             instead = {extra.path for extra in extras if not extra.again}
             pairs = [pair for pair in pairs if pair[0] not in instead]
+            pairs += self._first_ones(pairs, extras, instead)
             pairs += [(extra.path, extra.value) for extra in extras]
         for key, value in pairs:
             if fold is not None and key[0] not in "@#" and type(value) is str:

@@ -71,8 +71,8 @@ class _Writer:
         if self.fresh:
             for path in self.paths.content:
                 self.shape.replace(self.tree, path, [])
-        for path in self.plan.removed:
-            self.shape.replace(self.tree, tuple(path.split("/")), [])
+        for section in self.plan.removed:
+            self.shape.replace(self.tree, tuple(section.split("/")), [])
         entries = self._menus()
         self._locations()
         self._items(entries)
@@ -112,8 +112,7 @@ class _Writer:
         base_menus = self.plan.own.menus if self.plan.own else []
         standing = [] if self.fresh else [n for _, n in shape.records(self.tree, self.paths.menus)]
         for at, node in enumerate(standing):
-            menu = base_menus[at] if at < len(base_menus) else None
-            key = menu.key if menu else ""
+            key = base_menus[at].key if at < len(base_menus) else ""
             if key in replaced:
                 number, new = replaced[key]
                 self._note(0, "menu", number, self.paths.menus, len(records))
@@ -191,7 +190,7 @@ class _Writer:
             pairs = structure
             if label is not None and not item.inherited and (item.label or label.key in needed):
                 pairs.append((label.key, item.label))
-            if not (item.extras and any(extra.path in deciding for extra in item.extras)):
+            if not (item.extras and any(extra.path in deciding and not extra.again for extra in item.extras)):
                 pairs += kind_pairs(item)
             if item.traits is not PLAIN:
                 for slot in traits:

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-import msgspec
-
 from .. import __version__
 from ..addresses import Hosts
+from ..containers import json
 from ..effort import efforts, mean, reached
 from ..findings import Finding
 from ..migrate import Migration, Surveyed, count_facts
@@ -110,4 +109,4 @@ def of_migration(migration: Migration, output: str) -> dict[str, Any]:
 
 def to_bytes(report: dict[str, Any]) -> bytes:
     """A report as UTF-8 text."""
-    return msgspec.json.format(msgspec.json.encode(report), indent=2) + b"\n"
+    return json.write(report)

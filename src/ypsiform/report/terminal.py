@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator
 from ..findings import CODES, SEVERITIES, Finding, Severity
 from ..fit.kinds import WORDS
 from ..migrate import Migration, Surveyed, count_facts
-from ..model import ALL_DEVICES, EVERYONE, Item, Piece, Site
+from ..model import ALL_DEVICES, EVERYONE, Content, Item, Piece, Site
 
 Style = Callable[[str, str], str]
 """From a text and the name of a style to the text to print."""
@@ -92,8 +92,9 @@ def survey_lines(
     yield style(f"{safe(site.file)}: {safe(platform(site))}", "title")
     yield (
         f"{number(len(site.menus), 'menu')}, {number(items, 'item')}, "
-        f"{number(len(site.contents), 'content record')}, {number(count_facts(surveyed), 'fact')} to carry "
-        f"over. Findings: {counts(surveyed.findings)}."
+        f"{number(len(site.contents), 'content record')}, "
+        f"{number(count_facts(surveyed), 'fact')} to carry over. "
+        f"Findings: {counts(surveyed.findings)}."
     )
     for index, menu in enumerate(site.menus):
         places = placements.get(menu.id, [])
@@ -126,7 +127,7 @@ def survey_lines(
 def _row(
     thing: Item | Piece,
     indent: str,
-    contents: dict[tuple[str, str], object],
+    contents: dict[tuple[str, str], Content],
     width: int,
     style: Style,
     last: int | None,
@@ -186,8 +187,10 @@ def migration_lines(
     """A conversion: one line that a client understands, the menus, and the findings."""
     source = migration.source.site
     written = migration.written
-    yield style(f"{safe(source.file)} ({safe(platform(source))})", "title") + " becomes " + style(
-        f"{safe(output)} ({platform(written)})", "title"
+    yield (
+        style(f"{safe(source.file)} ({safe(platform(source))})", "title")
+        + " becomes "
+        + style(f"{safe(output)} ({platform(written)})", "title")
     )
     facts = migration.audited.facts
     kept = facts["kept"] + facts["restated"]
@@ -195,8 +198,9 @@ def migration_lines(
     before, after = migration.reachable
     shown_before, shown_after = migration.shown
     yield from _wrapped(
-        f"{after} of {number(before, 'page')} can still be reached from the menus; {shown_after} of "
-        f"{number(shown_before, 'menu')} {'is' if shown_before == 1 else 'are'} still shown; "
+        f"{after} of {number(before, 'page')} can still be reached from the menus; "
+        f"{shown_after} of {number(shown_before, 'menu')} "
+        f"{'is' if shown_before == 1 else 'are'} still shown; "
         f"{share} of {facts['total']:,} facts are kept or restated. "
         f"Findings: {counts(told_once(migration.findings))}.",
         width,
@@ -218,7 +222,9 @@ def migration_lines(
             new = style("not converted", "medium")
         else:
             places = ", ".join(p.caption for key in keys for p in placed.get(key, []))
-            new = f"{', '.join(keys)}, shown at {places}" if places else f"{keys[0]}, placed nowhere"
+            new = (
+                f"{', '.join(keys)}, shown at {places}" if places else f"{keys[0]}, placed nowhere"
+            )
             if not places and menu.id in at_source:
                 new = style(new, "high")
         yield f"  {safe(menu.title or menu.key).ljust(widest)}  {safe(old)} → {new}"

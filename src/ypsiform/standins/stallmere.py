@@ -146,7 +146,7 @@ class _Checker:
         if theme != "broad" and drawers:
             self.say(f"the theme {theme} has no drawers")
         if theme == "broad":
-            self.drawers(drawers, self.trees.get(header, {}).get("entries") or [])
+            self.drawers(drawers, (self.trees.get(str(header)) or {}).get("entries") or [])
 
     def drawers(self, drawers: list[Any], top: list[Any]) -> None:
         if len(drawers) > 4:

@@ -1,0 +1,81 @@
+"""`ypsiform demo`: the whole example, from the old site's export to the new site's import."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from ..demo import contents
+from ..errors import FileError
+from ..files import check_output, write_all
+from ..migrate import convert, read
+from ..report import json
+from ..report.terminal import finding_lines, migration_lines, survey_lines, told_once
+from .common import force_option, show, style, width
+
+
+@click.command("demo", short_help="Write the demo data and run the whole example.")
+@click.argument("folder", default="ypsiform-demo")
+@force_option
+def command(folder: str, force: bool) -> None:
+    """Write the demo data to FOLDER (ypsiform-demo), survey the old site, and convert its menus."""
+    place = Path(folder)
+    data = contents(place)
+    old, new = str(place / "old.xml"), str(place / "new.json")
+    made, account = str(place / "import.json"), str(place / "report.json")
+    _prepare(place, [*data, made, account], force)
+
+    show([style("1. The demo data", "title")])
+    write_all(data)
+    show(
+        [
+            "Skerryline, a made-up ferry company, moves its site from Quillmoor to Stallmere.",
+            f"  {old}: the old site's export, with six menus",
+            f"  {new}: the new site's export, with its pages and two menus",
+            f"  {place / 'visits.csv'}: visits to forty addresses of the old site",
+            "",
+            style("2. What is there", "title") + f"   ypsiform survey {old}",
+        ]
+    )
+    surveyed, _ = read(data[old], old)
+    lines = survey_lines(surveyed, width(), style)
+    show(line for line, _ in zip(lines, range(14), strict=False))
+    show(["  … and so on; run the command to see it all", ""])
+
+    title = style("3. Convert it, into what the new site already holds", "title")
+    command_line = (
+        f"ypsiform convert {old} --to stallmere/plain --into {new} -o {made} --report {account}"
+    )
+    show([title, f"   {command_line}"])
+    migration = convert(data[old], old, "stallmere/plain", into=(data[new], new))
+    report = json.to_bytes(json.of_migration(migration, made))
+    write_all({made: migration.data, account: report})
+    head = []
+    for line in migration_lines(migration, made, width(), style):
+        if line.startswith(style("HIGH", "high")):
+            break
+        head.append(line)
+    show(head)
+    grave = [f for f in told_once(migration.findings) if f.severity == "high"]
+    show(finding_lines(grave, width(), style, most=2))
+    show(
+        [
+            style("4. What to open next", "title"),
+            f"  {made}: what Stallmere imports",
+            f"  {account}: every finding, and the account of every fact",
+            "  ypsiform explain link.unresolved: any code in plain words",
+            "  The command of step 3, with --to stallmere/broad: a theme that shows a level more",
+        ]
+    )
+
+
+def _prepare(place: Path, outputs: list[str], force: bool) -> None:
+    if place.exists() and not place.is_dir():
+        raise FileError("this is a file; name a folder", file=str(place))
+    try:
+        place.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileError(f"the folder cannot be made: {error.strerror}", file=str(place)) from None
+    for name in outputs:
+        check_output(name, force)

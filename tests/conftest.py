@@ -1,0 +1,110 @@
+"""Shared helpers: the real program, and the demo data."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from ypsiform.demo import DATA, names
+
+Run = Callable[..., subprocess.CompletedProcess[str]]
+
+
+@pytest.fixture
+def run(tmp_path: Path) -> Run:
+    """The real program, run in a temporary folder that holds the demo data."""
+    for name in names():
+        (tmp_path / name).write_bytes((DATA / name).read_bytes())
+
+    def call(*arguments: str, stdin: bytes | None = None, **env: str) -> Any:
+        done = subprocess.run(
+            [sys.executable, "-m", "ypsiform", *arguments],
+            cwd=tmp_path,
+            input=stdin,
+            capture_output=True,
+            env={**os.environ, **env},
+            check=False,
+        )
+        return subprocess.CompletedProcess(
+            done.args,
+            done.returncode,
+            done.stdout.decode("utf-8", "replace"),
+            done.stderr.decode("utf-8", "replace"),
+        )
+
+    return call
+
+
+@pytest.fixture
+def report(run: Run) -> Callable[..., dict[str, Any]]:
+    """Convert, and give the JSON report."""
+
+    def call(export: str, to: str, *options: str) -> dict[str, Any]:
+        done = run("convert", export, "--to", to, "-o", "out", "--json", "--force", *options)
+        assert done.returncode == 0, done.stderr
+        made: dict[str, Any] = json.loads(done.stdout)
+        return made
+
+    return call
+
+
+def link(ident: str, menu: str = "m1", under: str = "0", seq: str = "1", **sets: str) -> str:
+    """One Quillmoor link. An underscore in a name is a hyphen; `at` in one is `@`."""
+    entries = "".join(
+        f'<set key="{key.replace("_at_", "@").replace("_", "-")}">{value}</set>'
+        for key, value in sets.items()
+    )
+    return f'<link id="{ident}" menu="{menu}" under="{under}" seq="{seq}">{entries}</link>'
+
+
+def quillmoor(
+    *links: str,
+    nodes: str = "",
+    menus: str = '<menu ref="m1" name="Main bar"/>',
+    spots: str = '<spot name="masthead" caption="Top bar" menu="m1"/>',
+    more: str = "",
+) -> bytes:
+    """A Quillmoor export with these parts."""
+    return (
+        '<?xml version="1.0" encoding="UTF-8"?>\n'
+        '<quillmoor version="3" site="https://old.skerryline.example/" lang="en">'
+        f"<content>{nodes}</content><menus>{menus}</menus>"
+        f'<spots theme="breakwater">{spots}</spots><links>{"".join(links)}</links>{more}</quillmoor>'
+    ).encode()
+
+
+def entry(text: str, *below: Any, to: str = "nowhere", **goes: str) -> dict[str, Any]:
+    """One Stallmere entry."""
+    return {"text": text, "goes": {"to": to, **goes}, "entries": list(below)}
+
+
+def stallmere(
+    *trees: tuple[str, list[Any]],
+    header: str | None = "main",
+    footer: str | None = None,
+    theme: str = "plain",
+    pages: tuple[str, ...] = (),
+    **more: Any,
+) -> bytes:
+    """A Stallmere export with these trees, and pages titled like their keys."""
+    document: dict[str, Any] = {
+        "stallmere": 2,
+        "shop": "https://skerryline.stallmere.example",
+        "catalogue": {
+            "pages": [{"key": key, "title": key.title()} for key in pages],
+            "goods": [],
+            "aisles": [],
+            "journal": [],
+        },
+        "trees": [{"key": k, "title": k.title(), "entries": entries} for k, entries in trees],
+        "frame": {"theme": theme, "header": header, "footer": footer},
+    }
+    document.update(more)
+    return json.dumps(document).encode()

@@ -1,0 +1,209 @@
+"""Generated sites: exports of the simulated platforms, within their limits and beyond them."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+from xml.sax.saxutils import escape, quoteattr
+
+from hypothesis import strategies as st
+
+WORDS = "Hallan Oddny Tannick Corrin Fenn Aldersey Murrow Stack Fares Freight Passes".split()
+LABELS = st.one_of(
+    st.sampled_from(WORDS),
+    st.just(""),
+    st.lists(st.sampled_from(WORDS), min_size=2, max_size=9).map(" ".join),
+    st.text(st.characters(codec="utf-8", exclude_categories=("Cs", "Cc")), min_size=1, max_size=50),
+)
+ADDRESSES = st.sampled_from(
+    [
+        "#",
+        "#quay",
+        "/",
+        "/p1/",
+        "/p1?tide=high#quay",
+        "/deep/p2",
+        "/nowhere/at/all",
+        "/files/map.pdf",
+        "https://old.skerryline.example/p3/index.html",
+        "https://OLD.skerryline.example:443/p4#x",
+        "https://webcam.example/pier?b=2&a=1",
+        "//webcam.example/pier",
+        "https://skerryline.stallmere.example/read/p1",
+        "mailto:post@skerryline.example",
+        "tel:+005550100",
+        "javascript:alert(1)",
+        "JavaScript:void(0)",
+    ]
+)
+ODD = st.sampled_from(["Quay\u000bside", "\u0000", "half \ud800", "\ufffe x", "two\nlines", " "])
+"""Labels that only JSON can write."""
+
+AUDIENCES = ["everyone", "everyone", "everyone", "guests", "members", "crew agents"]
+
+
+def _set(key: str, value: str) -> str:
+    return f"<set key={quoteattr(key)}>{escape(value)}</set>"
+
+
+@st.composite
+def quillmoor(draw: st.DrawFn, *, clean: bool = False) -> bytes:
+    """A Quillmoor export. `clean`: nothing that its own importer would refuse."""
+    nodes: list[str] = []
+    sorts: dict[int, str] = {}
+    for number in range(1, draw(st.integers(0, 8)) + 1):
+        sort = sorts[number] = draw(st.sampled_from(["page", "page", "article", "topic"]))
+        state = draw(st.sampled_from(["live", "live", "live", "draft", "private", "gone"]))
+        path = draw(st.sampled_from([f"/p{number}/", f"/deep/p{number}/", "/deep/twice/"]))
+        title = draw(LABELS)
+        more = ' seo="yes"' if draw(st.integers(0, 5)) == 0 else ""
+        nodes.append(
+            f'<node id="{number}" sort="{sort}" path={quoteattr(path)} name={quoteattr(title)} '
+            f'state="{state}" readers="{draw(st.sampled_from(AUDIENCES))}"{more}/>'
+        )
+    menus = [f"m{n}" for n in range(draw(st.integers(1, 4)))]
+    listed = []
+    for menu in menus:
+        kept = draw(st.sampled_from(["yes", "yes", "yes", "no"]))
+        grows = draw(st.sampled_from(["no", "no", "yes"]))
+        listed.append(
+            f'<menu ref="{menu}" name={quoteattr(draw(LABELS))} kept="{kept}" grows="{grows}"/>'
+        )
+    names = ["masthead", "foot", "handset", "member"] + ([] if clean else ["side", "top"])
+    spots = []
+    for name in draw(st.lists(st.sampled_from(names), unique=True)):
+        menu = draw(st.sampled_from(["", *menus]))
+        spots.append(f'<spot name="{name}" caption="{name}" menu="{menu}"/>')
+    links: list[str] = []
+    in_menu: dict[str, list[int]] = {menu: [] for menu in menus}
+    for number in range(1, draw(st.integers(0, 24)) + 1):
+        menu = draw(st.sampled_from(menus))
+        parents = in_menu[menu][-5:]
+        under = draw(st.sampled_from([0, *parents]))
+        if not clean and draw(st.integers(0, 30)) == 0:
+            under = draw(st.sampled_from([number, number + 1, 999]))
+        in_menu[menu].append(number)
+        kinds = ["address", "front", "finder", "rule"] + ["node"] * 4
+        sort = draw(st.sampled_from(kinds))
+        sets = [_set("text", draw(LABELS))] if draw(st.booleans()) else []
+        if sort == "node" and sorts:
+            node = draw(st.sampled_from(sorted(sorts)))
+            sets += [_set("sort", sorts[node]), _set("points-to", str(node))]
+        elif sort == "node":
+            sets += [_set("sort", "front")]
+        elif sort == "address":
+            sets += [_set("sort", sort), _set("address", draw(ADDRESSES))]
+        else:
+            sets += [_set("sort", sort)]
+        if not clean and draw(st.integers(0, 15)) == 0:
+            sets += draw(
+                st.sampled_from(
+                    [
+                        [_set("sort", "front")],
+                        [_set("points-to", "77")],
+                        [_set("window", "frame")],
+                        [_set("tide", "high"), _set("tide", "low")],
+                        ['<set key="odd" lang="en">x</set>'],
+                        [_set("text", "again"), _set("text@nb", "a"), _set("text@nb", "b")],
+                    ]
+                )
+            )
+        look = draw(
+            st.sampled_from(
+                [""] * 5
+                + ["shaded", "deck", "deck:press:wide", "deck:snug x", "bay:3", "bay:12 y", "bay:4"]
+            )
+        )
+        if look:
+            sets.append(_set("look", look))
+        optional = [
+            ("blurb", "Every day"),
+            ("window", "new"),
+            ("window", "same"),
+            ("hint", "Step-free"),
+            ("icon", "ship"),
+            ("rel", "nofollow"),
+            ("hidden", "yes"),
+            ("readers", "members"),
+            ("readers", "crew"),
+            ("picture", "/files/pier.jpg"),
+            ("text@nb", "Rutetider"),
+            ("text@de", "Fahrplan"),
+        ]
+        for key, value in draw(st.lists(st.sampled_from(optional), max_size=2)):
+            if not any(f'key="{key}"' in entry for entry in sets):
+                sets.append(_set(key, value))
+        seq = draw(st.integers(-2, 6))
+        links.append(
+            f'<link id="{number}" menu="{menu}" under="{under}" seq="{seq}">{"".join(sets)}</link>'
+        )
+    if not clean and draw(st.integers(0, 8)) == 0:
+        links.append('<link id="lost" menu="none" under="0" seq="1"/>')
+    plugins = "" if clean or draw(st.booleans()) else '<plugins on="yes"><tide/></plugins>'
+    return (
+        '<quillmoor version="3" site="https://old.skerryline.example/" lang="en">'
+        f"<content>{''.join(nodes)}</content><menus>{''.join(listed)}</menus>"
+        f'<spots theme="breakwater">{"".join(spots)}</spots><links>{"".join(links)}</links>'
+        f"{plugins}</quillmoor>"
+    ).encode()
+
+
+@st.composite
+def stallmere(draw: st.DrawFn, *, clean: bool = False) -> bytes:
+    """A Stallmere export. `clean`: nothing that its own importer would refuse."""
+    catalogue: dict[str, list[dict[str, Any]]] = {}
+    kinds = {"page": "pages", "good": "goods", "aisle": "aisles", "article": "journal"}
+    known: list[dict[str, str]] = []
+    for to, section in kinds.items():
+        records = []
+        for key in draw(st.lists(st.sampled_from(["p1", "p2", "p3", "twice", "x-y"]), unique=True)):
+            record: dict[str, Any] = {"key": key, "title": draw(LABELS)}
+            if draw(st.integers(0, 5)) == 0:
+                record["price"] = 12.5
+            records.append(record)
+            known.append({"to": to, "key": key})
+        catalogue[section] = records
+    bare = ["all-goods", "all-aisles", "journal", "front", "finder", "account", "nowhere"]
+    targets: list[dict[str, str]] = known * 2 + [{"to": to} for to in bare]
+    if not clean:
+        targets.append({"to": "page", "key": "gone"})
+
+    def entries(level: int) -> list[dict[str, Any]]:
+        found = []
+        for _ in range(draw(st.integers(0, 4 if level == 1 else 2))):
+            goes = draw(st.sampled_from(targets))
+            if draw(st.integers(0, 3)) == 0:
+                address = draw(ADDRESSES.filter(lambda a: not clean or "script" not in a.lower()))
+                goes = {"to": "address", "address": address}
+            label = draw(LABELS if draw(st.integers(0, 9)) else ODD)
+            entry: dict[str, Any] = {"text": label[:40] if clean else label, "goes": goes}
+            if not clean and draw(st.integers(0, 12)) == 0:
+                entry["tide"] = draw(st.sampled_from(["high", 3, None, [1], {"a": "b"}]))
+            if level < (4 if clean else 6) and draw(st.booleans()):
+                entry["entries"] = entries(level + 1)
+            found.append(entry)
+        return found
+
+    keys = draw(st.lists(st.sampled_from(["main", "foot", "m0", "m1", "list"]), unique=True))
+    trees = [{"key": k, "title": draw(LABELS)[:40], "entries": entries(1)} for k in keys]
+    theme = draw(st.sampled_from(["plain", "broad"]))
+    header = draw(st.sampled_from([None, *keys]))
+    frame = {"theme": theme, "header": header, "footer": draw(st.sampled_from([None, *keys]))}
+    document: dict[str, Any] = {
+        "stallmere": 2,
+        "shop": "https://skerryline.stallmere.example",
+        "catalogue": catalogue,
+        "trees": trees,
+        "frame": frame,
+    }
+    top = next((tree["entries"] for tree in trees if tree["key"] == header), [])
+    texts = [entry["text"] for entry in top]
+    openers = [e["text"] for e in top if not e.get("entries") and texts.count(e["text"]) == 1]
+    flat = [t["key"] for t in trees if not any(e.get("entries") for e in t["entries"])]
+    flat = [key for key in flat if key != header]
+    if theme == "broad" and openers and draw(st.booleans()):
+        pieces: list[Any] = [{"words": "Sail **today**"}] + [{"list": key} for key in flat[:2]]
+        document["drawers"] = [{"opens_from": openers[0], "columns": [pieces]}]
+    if not clean and draw(st.integers(0, 5)) == 0:
+        document["weather"] = {"wind": [1, 2]}
+    return json.dumps(document).encode()
