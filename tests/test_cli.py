@@ -1,0 +1,318 @@
+"""The real program on real files: results, exit codes, and everything that can be done wrong."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import jsonschema
+import pytest
+
+from tests.conftest import Run, link, quillmoor
+from ypsiform.findings import CODES
+from ypsiform.standins import CHECKERS
+
+Report = Callable[..., dict[str, Any]]
+SCHEMA = Path(__file__).parents[1] / "src/ypsiform/report/report.schema.json"
+
+
+def codes(report: dict[str, Any]) -> dict[str, set[str]]:
+    """For each code the labels, or menus, that it speaks of."""
+    found: dict[str, set[str]] = {}
+    for finding in report["findings"]:
+        found.setdefault(finding["code"], set()).add((finding["path"] or [finding["menu"]])[-1])
+    return found
+
+
+# The demo
+
+
+def test_demo_old_to_new(run: Run, report: Report, tmp_path: Path) -> None:
+    made = report("old.xml", "stallmere/plain", "--into", "new.json")
+    data = (tmp_path / "out").read_bytes()
+    assert CHECKERS["stallmere"](data) == []
+    before = json.loads((tmp_path / "new.json").read_bytes())
+    after = json.loads(data)
+    assert after["catalogue"] == before["catalogue"]
+    assert after["trees"][1] == before["trees"][1]
+    facts = made["facts"]
+    assert sum(count for name, count in facts.items() if name != "total") == facts["total"]
+    assert made["audit"] == {"checked": facts["total"], "unreported": []}
+
+
+TRAPS = [
+    ("place.not-offered", "handset", "high"),
+    ("place.not-offered", "member.bar", "high"),
+    ("access.not-held", "member.bar", "high"),
+    ("access.not-held", "My bookings", "high"),
+    ("access.not-held", "For travel agents", "high"),
+    ("place.nowhere", "summer.campaign", "note"),
+    ("menu.not-asked", "all.pages", "note"),
+    ("read.unsaved", "all.pages", "note"),
+    ("read.double", "What does it cost?", "note"),
+    ("read.parked", "Charters", "note"),
+    ("read.gone", "Old tariffs", "high"),
+    ("link.unresolved", "Old tariffs", "high"),
+    ("read.hidden", "Winter closure", "note"),
+    ("access.switched-off", "Winter closure", "note"),
+    ("label.cut", "What to do when your sailing is delayed or cancelled", "medium"),
+    ("label.language", "main.bar", "medium"),
+    ("label.frozen", "main.bar", "note"),
+    ("menu.key-taken", "handset", "note"),
+    ("menu.replaced", "main", "high"),
+    ("panel.not-held", "Islands", "medium"),
+    ("depth.lifted", "Holiday extras", "medium"),
+    ("trait.window", "Harbour webcam", "low"),
+    ("read.extra", "Book", "low"),
+    ("kind.stand-in", "Passes", "note"),
+]
+
+
+@pytest.mark.parametrize(("code", "about", "severity"), TRAPS)
+def test_each_trap_of_the_scenario_is_found(
+    report: Report, code: str, about: str, severity: str
+) -> None:
+    made = report("old.xml", "stallmere/plain", "--into", "new.json")
+    hits = [
+        finding
+        for finding in made["findings"]
+        if finding["code"] == code and (finding["path"] or [finding["menu"]])[-1] == about
+    ]
+    assert [finding["severity"] for finding in hits] == [severity]
+
+
+def test_traps_that_need_no_finding(report: Report, tmp_path: Path) -> None:
+    report("old.xml", "stallmere/plain", "--into", "new.json")
+    main = json.loads((tmp_path / "out").read_bytes())["trees"][0]["entries"]
+    by_label = {entry["text"]: entry for top in main for entry in (top, *top["entries"])}
+    assert by_label["Freight"]["goes"] == {"to": "page", "key": "freight"}  # own old address
+    assert by_label["Summer timetables, north"]["goes"] == {
+        "to": "address",
+        "address": "/read/timetables?season=summer#north",
+    }
+
+
+def test_demo_there_and_back(report: Report, tmp_path: Path) -> None:
+    report("new.json", "quillmoor", "--into", "old.xml")
+    assert CHECKERS["quillmoor"]((tmp_path / "out").read_bytes()) == []
+    made = report("old.xml", "quillmoor", "--made-up")
+    assert made["facts"]["kept"] == made["facts"]["total"] > 500
+    made = report("new.json", "stallmere")
+    assert made["facts"]["kept"] == made["facts"]["total"]
+
+
+def test_report_follows_its_schema(run: Run, tmp_path: Path) -> None:
+    schema = json.loads(SCHEMA.read_bytes())
+    done = run("convert", "old.xml", "--to", "stallmere/broad", "-o", "a", "--report", "r.json")
+    assert done.returncode == 0
+    made = json.loads((tmp_path / "r.json").read_bytes())
+    jsonschema.validate(made, schema)
+    assert {"destination", "audit"} <= set(made) and len(made["facts"]) == 7
+    surveyed = json.loads(run("survey", "old.xml", "--json").stdout)
+    jsonschema.validate(surveyed, schema)
+    assert set(made) - set(surveyed) == {"destination", "audit"}
+    assert surveyed["facts"]["total"] > 500
+
+
+def test_survey_reads_like_the_site(run: Run) -> None:
+    done = run("survey", "old.xml")
+    assert done.returncode == 0
+    for words in ("Top bar [masthead]", "Hallan", "panel of 4 columns", "placed nowhere", "tide-clock"):
+        assert words in done.stdout
+    assert "quillmoor" in done.stderr and "\x1b" not in done.stdout
+
+
+def test_long_menus_are_shortened_unless_full(run: Run, tmp_path: Path) -> None:
+    links = [link(str(n), text=f"I{n}", sort="front", seq=str(n)) for n in range(1, 120)]
+    (tmp_path / "long.xml").write_bytes(quillmoor(*links))
+    assert "39 further items" in run("survey", "long.xml").stdout
+    assert "I119" in run("survey", "long.xml", "--full").stdout
+
+
+def test_labels_cannot_send_commands_to_a_terminal(run: Run, tmp_path: Path) -> None:
+    data = (tmp_path / "new.json").read_bytes().replace(b"Welcome", b"\\u001b]0;x\\u0007\\ud800", 1)
+    (tmp_path / "bad.json").write_bytes(data.replace(b'"Welcome aboard"', b'"W"'))
+    for arguments in (["survey", "bad.json"], ["convert", "bad.json", "--to", "quillmoor", "-o", "o"]):
+        done = run(*arguments)
+        assert done.returncode == 0, done.stderr
+        assert "\x1b" not in done.stdout + done.stderr
+
+
+def test_standard_input_and_output(run: Run, tmp_path: Path) -> None:
+    data = (tmp_path / "old.xml").read_bytes()
+    done = run("convert", "-", "--to", "stallmere", "-o", "-", stdin=data)
+    assert done.returncode == 0
+    assert CHECKERS["stallmere"](done.stdout.encode()) == []
+
+
+@pytest.mark.parametrize(("severity", "code"), [("high", 3), ("note", 3)])
+def test_fail_on(run: Run, severity: str, code: int) -> None:
+    arguments = ["convert", "old.xml", "--to", "stallmere", "-o", "a", "--fail-on", severity]
+    assert run(*arguments).returncode == code
+
+
+def test_fail_on_counts_losses_only(run: Run) -> None:
+    done = run("convert", "new.json", "--to", "stallmere", "-o", "a", "--fail-on", "note")
+    assert done.returncode == 0  # there are notices, but nothing is lost
+
+
+def test_strict_links_refuses(run: Run, tmp_path: Path) -> None:
+    done = run("convert", "old.xml", "--to", "stallmere", "-o", "a", "--strict-links")
+    assert done.returncode == 1 and "internal links" in done.stderr
+    assert not (tmp_path / "a").exists()
+
+
+def test_demo_command(run: Run, tmp_path: Path) -> None:
+    done = run("demo", "place")
+    assert done.returncode == 0, done.stderr
+    assert CHECKERS["stallmere"]((tmp_path / "place/import.json").read_bytes()) == []
+    assert json.loads((tmp_path / "place/report.json").read_bytes())["audit"]["unreported"] == []
+    again = run("demo", "place")
+    assert again.returncode == 1 and "--force" in again.stderr
+    assert run("demo", "place", "--force").returncode == 0
+
+
+def test_explain_and_platforms(run: Run) -> None:
+    for code in CODES:
+        assert CODES[code].means.split()[0] in run("explain", code).stdout, code
+        break
+    assert all(code in run("explain").stdout for code in CODES)
+    wrong = run("explain", "link.unresolvd")
+    assert wrong.returncode == 2 and "link.unresolved" in wrong.stderr
+    assert "quillmoor" in run("platforms").stdout
+    assert "180 items in a menu" in run("platforms", "stallmere").stdout
+    only = run("platforms", "stallmere/broad").stdout
+    assert "Theme broad" in only and "Theme plain" not in only
+
+
+# Doing it wrong
+
+WRONG: list[tuple[str, bytes | None, str]] = [
+    ("missing", None, "no such file"),
+    ("empty", b"", "empty"),
+    ("blank", b" \n\t ", "blank"),
+    ("truncated xml", quillmoor()[:-20], "ends before"),
+    ("truncated json", b'{"stallmere": 2, "trees": [', "line 1, column"),
+    ("neither", b"hello there", "neither XML nor JSON"),
+    ("binary", bytes(range(256)), "neither XML nor JSON"),
+    ("wrong root", b"<menus/>", "root element is <menus>"),
+    ("wrong keys", b'{"menus": []}', "its keys are: menus"),
+    ("a list", b"[1, 2]", "it is a list"),
+    ("seq", quillmoor('<link id="7" menu="m1" under="0" seq="x"/>'), "link 7"),
+    ("no ref", quillmoor(menus="<menu name='x'/>"), "menus.menu[0]"),
+    ("entries", b'{"stallmere":2,"trees":[{"key":"a","entries":"x"}]}', "trees[0].entries"),
+    ("entry", b'{"stallmere":2,"trees":[{"key":"a","entries":[3]}]}', "trees[0].entries[0]"),
+    ("text", b'{"stallmere":2,"trees":[{"key":"a","entries":[{"text":5}]}]}', "a number"),
+    ("no text", b'{"stallmere":2,"trees":[{"key":"a","entries":[{"goes":{}}]}]}', "no text"),
+    ("goes", b'{"stallmere":2,"trees":[{"key":"a","entries":[{"text":"x","goes":3}]}]}', "goes"),
+    ("no goes", b'{"stallmere":2,"trees":[{"key":"a","entries":[{"text":"x"}]}]}', "goes.to"),
+    ("trees", b'{"stallmere":2,"trees":{}}', "a list is needed"),
+    ("frame", b'{"stallmere":2,"trees":[],"frame":[]}', "frame"),
+    ("header", b'{"stallmere":2,"trees":[],"frame":{"theme":"plain","header":3}}', "frame.header"),
+    ("bomb", b'<!DOCTYPE q [<!ENTITY a "aa"><!ENTITY b "&a;&a;">]><quillmoor>&b;</quillmoor>', "DOCTYPE"),
+    ("external", b'<!DOCTYPE q SYSTEM "file:///etc/passwd"><quillmoor/>', "DOCTYPE"),
+    ("nested 600", b'{"stallmere":2,"x":' + b"[" * 600 + b"]" * 600 + b"}", "500 levels"),
+    ("nested 200000", b"[" * 200_000 + b"]" * 200_000, "500 levels"),
+    ("nested xml", b"<a>" * 600 + b"</a>" * 600, "500 levels"),
+    ("not utf-8", quillmoor().replace(b"Main bar", b"M\xe5in"), "byte 0xE5"),
+    ("utf-8 as latin-1", quillmoor().replace(b"UTF-8", b"ISO-8859-1").replace(b"Main", "Må".encode()), "UTF-8"),
+    ("not utf-16", quillmoor().replace(b"UTF-8", b"UTF-16"), "UTF-16"),
+    ("encoding", quillmoor().replace(b"UTF-8", b"KLINGON"), "KLINGON"),
+    ("json bytes", b'{"stallmere": "\xff"}', "0xFF"),
+    ("huge number", b'{"stallmere": 1e999}', "1e999"),
+    ("not a number", b'{"stallmere": NaN}', "NaN"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("command", ["survey", "convert", "into"])
+@pytest.mark.parametrize(("name", "data", "words"), WRONG, ids=[name for name, _, _ in WRONG])
+def test_bad_input(
+    run: Run, tmp_path: Path, command: str, name: str, data: bytes | None, words: str
+) -> None:
+    if data is not None:
+        (tmp_path / "bad").write_bytes(data)
+    if command == "survey":
+        done = run("survey", "bad")
+    elif command == "convert":
+        done = run("convert", "bad", "--to", "stallmere", "-o", "out", "--report", "r.json")
+    else:
+        to = "quillmoor" if data and data.lstrip()[:1] == b"<" else "stallmere"
+        done = run("convert", "old.xml", "--to", to, "--into", "bad", "-o", "out")
+        words = "bad"
+    assert done.returncode == 1
+    assert words in done.stderr and "Traceback" not in done.stderr
+    assert done.stderr.startswith("ypsiform: bad") and done.stderr.count("\n") == 1
+    assert done.stdout == ""
+    assert not (tmp_path / "out").exists() and not (tmp_path / "r.json").exists()
+
+
+def test_a_folder_in_place_of_a_file(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "folder").mkdir()
+    for done in (
+        run("survey", "folder"),
+        run("convert", "old.xml", "--to", "stallmere", "-o", "folder"),
+    ):
+        assert done.returncode == 1 and "this is a folder" in done.stderr
+
+
+def test_outputs_that_exist_are_kept(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "mine").write_text("precious")
+    for arguments in (["-o", "mine"], ["-o", "new", "--report", "mine.json"]):
+        (tmp_path / "mine.json").write_text("precious")
+        done = run("convert", "old.xml", "--to", "stallmere", *arguments)
+        assert done.returncode == 1 and "--force" in done.stderr
+    assert (tmp_path / "mine").read_text() == "precious" == (tmp_path / "mine.json").read_text()
+    assert not (tmp_path / "new").exists()
+    assert run("convert", "old.xml", "--to", "stallmere", "-o", "mine", "--force").returncode == 0
+    assert (tmp_path / "mine").read_text() != "precious"
+    assert not [path for path in tmp_path.iterdir() if path.name.startswith(".")]
+
+
+@pytest.mark.parametrize(
+    ("arguments", "code", "words"),
+    [
+        (["convert", "old.xml", "--to", "stalmere", "-o", "a"], 1, "did you mean stallmere"),
+        (["convert", "old.xml", "--to", "stallmere/wide", "-o", "a"], 1, "no theme 'wide'"),
+        (["convert", "old.xml", "--from", "stallmere", "--to", "stallmere", "-o", "a"], 1, "XML"),
+        (["survey", "new.json", "--from", "quillmoor"], 1, "JSON"),
+        (["convert", "old.xml", "--to", "stallmere", "--into", "old.xml", "-o", "a"], 1, "XML"),
+        (["convert", "old.xml", "--to", "stallmere", "-o", "no/where"], 1, "does not exist"),
+        (["convert", "old.xml", "--to", "stallmere"], 2, "--output"),
+        (["convert", "old.xml", "-o", "a"], 2, "--to"),
+        (["convert", "old.xml", "--to", "stallmere", "-o", "-", "--json"], 2, "standard output"),
+        (["convert", "old.xml", "--to", "stallmere", "-o", "old.xml", "--force"], 2, "is read"),
+        (["convert", "old.xml", "--to", "stallmere", "-o", "a", "--report", "r.doc"], 2, ".json"),
+        (["convert", "old.xml", "--to", "stallmere", "-o", "a.json", "--report", "a.json"], 2, "differ"),
+        (["convrt"], 2, "convert"),
+        (["platforms", "nosuch"], 1, "there is no platform"),
+    ],
+)  # fmt: skip
+def test_wrong_use(run: Run, tmp_path: Path, arguments: list[str], code: int, words: str) -> None:
+    before = (tmp_path / "old.xml").read_bytes()
+    done = run(*arguments)
+    assert done.returncode == code, done.stderr
+    assert words in done.stderr and "Traceback" not in done.stderr
+    assert (tmp_path / "old.xml").read_bytes() == before and not (tmp_path / "a").exists()
+
+
+@pytest.mark.parametrize(("encoding", "name"), [("iso-8859-1", "ISO-8859-1"), ("utf-16", "UTF-16")])
+def test_declared_encodings_are_read(run: Run, tmp_path: Path, encoding: str, name: str) -> None:
+    text = quillmoor(link("1", text="Øyene", sort="front")).decode().replace("UTF-8", name)
+    (tmp_path / "coded.xml").write_bytes(text.encode(encoding))
+    done = run("survey", "coded.xml")
+    assert done.returncode == 0 and "Øyene" in done.stdout
+
+
+def test_ten_thousand_levels(run: Run, tmp_path: Path) -> None:
+    links = [
+        link(str(n), under=str(n - 1), text=f"L{n}", sort="front") for n in range(1, 10_001)
+    ]
+    (tmp_path / "deep.xml").write_bytes(quillmoor(*links))
+    done = run("survey", "deep.xml", "--json")
+    assert json.loads(done.stdout)["menus"][0]["depth"] == 10_000
+    for to in ("quillmoor", "stallmere"):
+        done = run("convert", "deep.xml", "--to", to, "-o", to, "--json")
+        assert done.returncode == 0, done.stderr
+        assert CHECKERS[to]((tmp_path / to).read_bytes()) == []
