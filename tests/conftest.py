@@ -76,7 +76,8 @@ def quillmoor(
         '<?xml version="1.0" encoding="UTF-8"?>\n'
         '<quillmoor version="3" site="https://old.skerryline.example/" lang="en">'
         f"<content>{nodes}</content><menus>{menus}</menus>"
-        f'<spots theme="breakwater">{spots}</spots><links>{"".join(links)}</links>{more}</quillmoor>'
+        f'<spots theme="breakwater">{spots}</spots><links>{"".join(links)}</links>'
+        f"{more}</quillmoor>"
     ).encode()
 
 

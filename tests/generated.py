@@ -8,7 +8,7 @@ from xml.sax.saxutils import escape, quoteattr
 
 from hypothesis import strategies as st
 
-WORDS = "Hallan Oddny Tannick Corrin Fenn Aldersey Murrow Stack Fares Freight Passes".split()
+WORDS = ["Hallan", "Oddny", "Tannick", "Corrin", "Fenn", "Fares", "Freight", "Passes"]
 LABELS = st.one_of(
     st.sampled_from(WORDS),
     st.just(""),
@@ -185,7 +185,8 @@ def stallmere(draw: st.DrawFn, *, clean: bool = False) -> bytes:
         return found
 
     keys = draw(st.lists(st.sampled_from(["main", "foot", "m0", "m1", "list"]), unique=True))
-    trees = [{"key": k, "title": draw(LABELS)[:40], "entries": entries(1)} for k in keys]
+    by_key: dict[str | None, list[dict[str, Any]]] = {key: entries(1) for key in keys}
+    trees = [{"key": key, "title": draw(LABELS)[:40], "entries": by_key[key]} for key in keys]
     theme = draw(st.sampled_from(["plain", "broad"]))
     header = draw(st.sampled_from([None, *keys]))
     frame = {"theme": theme, "header": header, "footer": draw(st.sampled_from([None, *keys]))}
@@ -196,12 +197,12 @@ def stallmere(draw: st.DrawFn, *, clean: bool = False) -> bytes:
         "trees": trees,
         "frame": frame,
     }
-    top = next((tree["entries"] for tree in trees if tree["key"] == header), [])
+    top = by_key.get(header, [])
     texts = [entry["text"] for entry in top]
     openers = [e["text"] for e in top if not e.get("entries") and texts.count(e["text"]) == 1]
-    flat = [t["key"] for t in trees if not any(e.get("entries") for e in t["entries"])]
-    flat = [key for key in flat if key != header]
-    if theme == "broad" and openers and draw(st.booleans()):
+    flat = [k for k in keys if k != header and not any(e.get("entries") for e in by_key[k])]
+    with_drawers = draw(st.booleans())
+    if theme == "broad" and openers and with_drawers:
         pieces: list[Any] = [{"words": "Sail **today**"}] + [{"list": key} for key in flat[:2]]
         document["drawers"] = [{"opens_from": openers[0], "columns": [pieces]}]
     if not clean and draw(st.integers(0, 5)) == 0:

@@ -9,12 +9,14 @@ from typing import Any
 
 import pytest
 
+from ypsiform import fit as fitting
 from ypsiform import migrate
 from ypsiform.audit.order import out_of_order
 from ypsiform.cli import main as program
 from ypsiform.demo import DATA
 from ypsiform.errors import AuditError
 from ypsiform.findings import Cover
+from ypsiform.profiles import write as writing
 
 OLD = (DATA / "old.xml").read_bytes()
 NEW = (DATA / "new.json").read_bytes()
@@ -82,7 +84,7 @@ def test_the_audit_notices(
     monkeypatch: pytest.MonkeyPatch, damage: Callable[[Any], None], words: str
 ) -> None:
     assert demo().audited.problems == []
-    real = migrate.fit
+    real = fitting.fit
 
     def fit(work: Any) -> Any:
         fitted = real(work)
@@ -96,7 +98,7 @@ def test_the_audit_notices(
 
 
 def test_a_damaged_file_is_noticed(monkeypatch: pytest.MonkeyPatch) -> None:
-    real = migrate.tree_of
+    real = writing.tree_of
 
     def tree_of(*arguments: Any) -> Any:
         tree, lineage = real(*arguments)
@@ -123,7 +125,7 @@ def test_a_broken_limit_is_noticed(monkeypatch: pytest.MonkeyPatch) -> None:
 def test_a_fault_ends_with_4_and_keeps_no_output(
     monkeypatch: pytest.MonkeyPatch, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
-    real = migrate.fit
+    real = fitting.fit
 
     def fit(work: Any) -> Any:
         fitted = real(work)

@@ -106,7 +106,9 @@ def test_rule_2_menus_and_locations_without_each_other() -> None:
 def test_rule_3_doubles_and_parked_items_are_told_apart() -> None:
     data = quillmoor(
         link("1", text="Fares", sort="page", points_to="5"),
-        link("2", text="Prices", sort="address", address="https://www.old.skerryline.example/fares"),
+        link(
+            "2", text="Prices", sort="address", address="https://www.old.skerryline.example/fares"
+        ),
         link("3", text="Winter fares", sort="address", address="/fares/?season=winter"),
         link("4", text="Soon", sort="address", address="#"),
         link("5", text="Later", sort="front"),
@@ -124,9 +126,7 @@ def test_rule_3_doubles_and_parked_items_are_told_apart() -> None:
     ("state", "severity"), [("gone", "high"), ("draft", "medium"), ("private", "medium")]
 )
 def test_rule_5_content_that_is_not_public(state: str, severity: str) -> None:
-    data = quillmoor(
-        link("1", text="Old", sort="page", points_to="5"), nodes=page(5, "old", state)
-    )
+    data = quillmoor(link("1", text="Old", sort="page", points_to="5"), nodes=page(5, "old", state))
     finding = next(f for f in read(data, "old.xml")[0].findings if f.code == "read.gone")
     assert finding.severity == severity
     assert one(to_stallmere(data), "link.state").outcome == "dropped"
@@ -310,7 +310,10 @@ def test_rule_11_other_lacking_kinds_become_the_address_or_nothing() -> None:
         ("HTTP://WWW.OLD.skerryline.example:80/fares", {"to": "page", "key": "fares"}),
         ("/f%61res/", {"to": "page", "key": "fares"}),
         ("/fares/?b=2&amp;a=1#top", {"to": "address", "address": "/read/fares?b=2&a=1#top"}),
-        ("https://other.example/fares/", {"to": "address", "address": "https://other.example/fares/"}),
+        (
+            "https://other.example/fares/",
+            {"to": "address", "address": "https://other.example/fares/"},
+        ),
         ("#top", {"to": "address", "address": "#top"}),
         ("#", {"to": "nowhere"}),
         ("mailto:a@b.example", {"to": "address", "address": "mailto:a@b.example"}),
@@ -318,9 +321,7 @@ def test_rule_11_other_lacking_kinds_become_the_address_or_nothing() -> None:
     ],
 )
 def test_rules_12_and_13_addresses(address: str, goes: dict[str, str]) -> None:
-    data = quillmoor(
-        link("1", text="x", sort="address", address=address), nodes=page(5, "fares")
-    )
+    data = quillmoor(link("1", text="x", sort="address", address=address), nodes=page(5, "fares"))
     done = to_stallmere(data, into=stallmere(header=None, pages=("fares",)))
     assert tree(done, "m1")[0]["goes"] == goes
     facts = done.audited.facts
@@ -334,7 +335,8 @@ def test_rule_13_nowhere_becomes_a_bare_hash() -> None:
 
 
 @pytest.mark.parametrize(
-    "address", ["javascript:void(0)", " JavaScript:x", "java\tscript:x", "%6aavascript:x", "data:x,y"]
+    "address",
+    ["javascript:void(0)", " JavaScript:x", "java\tscript:x", "%6aavascript:x", "data:x,y"],
 )
 def test_rule_14_scripts_are_never_passed_on(address: str) -> None:
     data = stallmere(("main", [entry("Menu", to="address", address=address)]))
@@ -374,9 +376,7 @@ def test_rule_15_depth_is_judged_by_theme_and_location() -> None:
 
 
 def test_rule_15_what_the_source_never_showed_is_said() -> None:
-    finding = next(
-        f for f in read(quillmoor(*DEEP), "o")[0].findings if f.code == "depth.hidden"
-    )
+    finding = next(f for f in read(quillmoor(*DEEP), "o")[0].findings if f.code == "depth.hidden")
     assert finding.labels == ("E",)
     shown = [f.facts for f in found(to_stallmere(quillmoor(*DEEP)), "depth.lifted")]
     assert shown == [["parent"], ["parent", "shown"], ["parent"]]
@@ -576,8 +576,8 @@ def test_drawers_cannot_stay_in_a_theme_without_them() -> None:
 def test_rule_31_traits_that_are_not_held_are_said_one_by_one() -> None:
     data = quillmoor(
         link(
-            "1", text="A", sort="front", window="new", icon="ship", hint="h", blurb="b", rel="nofollow",
-            picture="/p.jpg", look="shaded",
+            "1", text="A", sort="front", window="new", icon="ship", hint="h", blurb="b",
+            rel="nofollow", picture="/p.jpg", look="shaded",
         )
     )  # fmt: skip
     codes = {f.code: f.severity for f in to_stallmere(data).fitted.losses}
@@ -610,7 +610,9 @@ def test_a_menu_that_grows_is_frozen() -> None:
 
 def test_rule_33_a_menu_takes_over_the_one_at_its_place() -> None:
     own = [entry("Old", entry("Older", to="front"), to="front")]
-    into = stallmere(("nav", own), ("m2", [entry("Stays")]), header="nav", pages=("x",), weather=[1])
+    into = stallmere(
+        ("nav", own), ("m2", [entry("Stays")]), header="nav", pages=("x",), weather=[1]
+    )
     data = quillmoor(
         link("1", text="A", sort="front"),
         link("2", "m2", text="B", sort="finder"),

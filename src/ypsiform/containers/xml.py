@@ -92,7 +92,9 @@ def read(data: bytes, file: str) -> Element:
     return top
 
 
-UNWRITABLE: re.Pattern[str] | None = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
+UNWRITABLE: re.Pattern[str] | None = re.compile(
+    r"[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]"
+)
 
 
 def _escape(text: str) -> str:

@@ -190,7 +190,10 @@ class _Writer:
             pairs = structure
             if label is not None and not item.inherited and (item.label or label.key in needed):
                 pairs.append((label.key, item.label))
-            if not (item.extras and any(extra.path in deciding and not extra.again for extra in item.extras)):
+            if not (
+                item.extras
+                and any(extra.path in deciding and not extra.again for extra in item.extras)
+            ):
                 pairs += kind_pairs(item)
             if item.traits is not PLAIN:
                 for slot in traits:

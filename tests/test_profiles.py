@@ -1,0 +1,186 @@
+"""The profile language: containers, records and fields, and mistakes in a profile."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.conftest import Run, entry, link, quillmoor, stallmere
+from ypsiform.containers import json as json_container
+from ypsiform.containers import xml as xml_container
+from ypsiform.errors import ProfileError
+from ypsiform.migrate import convert, read
+from ypsiform.model import Column, Item, Links, Piece
+from ypsiform.profiles.codecs import chain
+from ypsiform.profiles.load import load, shipped, split_platform
+
+SCALARS = st.none() | st.booleans() | st.integers() | st.text() | st.floats(allow_nan=False)
+
+
+@given(
+    st.recursive(
+        SCALARS.filter(lambda v: v not in (float("inf"), float("-inf"))),
+        lambda inner: st.lists(inner) | st.dictionaries(st.text(), inner),
+    )
+)
+def test_json_there_and_back(tree: Any) -> None:
+    assert json_container.read(json_container.write(tree), "x") == tree
+
+
+def test_json_keeps_repeated_keys_and_large_numbers() -> None:
+    data = b'{"a": 1, "b": {"c": 1, "c": 2}, "a": 123456789012345678901234567890}'
+    again = json_container.write(json_container.read(data, "x"))
+    pairs = json.loads(again, object_pairs_hook=lambda pairs: pairs)
+    assert sorted(map(str, pairs)) == sorted(
+        map(str, [("a", 1), ("a", 123456789012345678901234567890), ("b", [("c", 1), ("c", 2)])])
+    )
+
+
+TEXT = st.text(st.characters(codec="utf-8", exclude_categories=("Cs", "Cc", "Cn")), min_size=1)
+NAMES = st.sampled_from(["a", "b", "set"])
+ELEMENTS = st.recursive(
+    st.fixed_dictionaries({}, optional={"@x": TEXT, "#text": TEXT}),
+    lambda inner: st.builds(
+        lambda attribute, children: {"@x": attribute, "#children": children},
+        TEXT,
+        st.lists(st.tuples(NAMES, inner), min_size=1),
+    ),
+)
+
+
+@given(ELEMENTS)
+def test_xml_there_and_back(element: Any) -> None:
+    tree = {"#children": [("root", element)]}
+    assert xml_container.read(xml_container.write(tree), "x") == tree
+
+
+def test_xml_keeps_text_between_elements() -> None:
+    tree = xml_container.read(b"<a>one<b/>two<b> </b></a>", "x")
+    assert tree["#children"][0][1]["#children"] == [
+        ("#text", "one"),
+        ("b", {}),
+        ("#text", "two"),
+        ("b", {"#text": " "}),
+    ]
+
+
+def test_shipped_profiles_load() -> None:
+    assert shipped() == ("quillmoor", "stallmere")
+    for name in shipped():
+        assert load(name).id == name
+
+
+def test_platform_words() -> None:
+    assert split_platform("stallmere/plain") == ("stallmere", "plain")
+    assert split_platform("stallmere") == ("stallmere", None)
+    assert split_platform("my/own.toml") == ("my/own.toml", None)
+    assert split_platform("my/own.toml/wide") == ("my/own.toml", "wide")
+
+
+TEXT_OF = (Path(__file__).parents[1] / "src/ypsiform/profiles/platforms/stallmere.toml").read_text(
+    "utf-8"
+)
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "words"),
+    [
+        ("profile = 1", "profile = 2", "profile = 2"),
+        ("[limits]", "[limitss]", "unknown field"),
+        ("depth = 4", 'depth = "four"', "expected `int | null`"),
+        ('word = "entry"', 'word = "entry"\nwrod = "x"', "unknown field `wrod`"),
+        ('id = "stallmere"', "id = ", "not TOML"),
+        ('structure = "nested"', 'structure = "nestled"', "expected parent or nested"),
+    ],
+)
+def test_a_mistake_in_a_profile(run: Run, tmp_path: Path, old: str, new: str, words: str) -> None:
+    assert old in TEXT_OF
+    (tmp_path / "own.toml").write_text(TEXT_OF.replace(old, new, 1), "utf-8")
+    done = run("convert", "old.xml", "--to", "own.toml", "-o", "out")
+    assert done.returncode == 1
+    assert words in done.stderr and "own.toml" in done.stderr
+    assert done.stderr.count("\n") == 1
+
+
+def test_a_profile_of_ones_own(run: Run, tmp_path: Path) -> None:
+    own = TEXT_OF.replace('id = "stallmere"', 'id = "ours"').replace("shows = 2", "shows = 1")
+    (tmp_path / "own.toml").write_text(own, "utf-8")
+    done = run("convert", "old.xml", "--to", "own.toml/plain", "--into", "new.json", "-o", "out")
+    assert done.returncode == 0, done.stderr
+    header = json.loads((tmp_path / "out").read_bytes())["trees"][0]["entries"]
+    assert not any(item["entries"] for item in header)
+
+
+def test_no_python_knows_a_platform_by_name() -> None:
+    source = Path(__file__).parents[1] / "src/ypsiform"
+    for path in source.rglob("*.py"):
+        folder = path.relative_to(source).parts[0]
+        if folder not in ("standins", "demo") and path.name != "demo.py":
+            text = path.read_text("utf-8").lower()
+            assert "quillmoor" not in text and "stallmere" not in text, path
+
+
+def test_codecs_are_two_way() -> None:
+    cases: list[tuple[list[dict[str, Any]], str, object]] = [
+        ([{"words": {"yes": True, "no": False}}], "yes", True),
+        ([{"split": " "}], "a b", ("a", "b")),
+        ([{"split": ","}], "a,b", ("a", "b")),
+        ([{"audience": " "}], "crew agents", ("agents", "crew")),
+        ([{"whole": True}], "12", 12),
+    ]
+    for steps, raw, value in cases:
+        decode, encode = chain(steps, "here")
+        assert decode(raw) == value
+        assert decode(encode(value)) == value
+    with pytest.raises(ProfileError, match="unknown codec 'spilt'"):
+        chain([{"spilt": " "}], "here")
+
+
+def test_a_panel_is_read_from_directives() -> None:
+    data = quillmoor(
+        link("1", text="Islands", sort="front", look="x deck:wide y"),
+        link("2", under="1", text="North", sort="finder", look="bay:4 z"),
+        link("3", under="2", text="Hallan", sort="front"),
+        link("4", under="2", text="Pier", sort="front", picture="/p.jpg", seq="2"),
+        link("5", under="1", text="Map", sort="front", seq="2"),
+        link("6", text="Loose", sort="front", look="bay:4", seq="2"),
+        link("7", text="Odd", sort="front", look="deck:sideways", seq="3"),
+    )
+    top = read(data, "old.xml")[0].site.menus[0].items
+    panel = top[0].panel
+    assert panel is not None and (panel.opens, panel.full_width) == ("hover", True)
+    assert top[0].traits.classes == ("x", "y")
+    first, second = panel.columns
+    links, piece = first.blocks
+    assert isinstance(links, Links) and isinstance(links.heading, Item) and isinstance(piece, Piece)
+    assert (first.span, links.heading.label, links.heading.role) == (4, "North", "heading")
+    assert [item.label for item in links.items] == ["Hallan"]
+    assert isinstance(second, Column) and second.span is None
+    assert [item.panel for item in top[1:]] == [None, None]
+    assert top[1].traits.classes == ("bay:4",) and top[2].traits.classes == ("deck:sideways",)
+
+
+def test_siblings_are_ordered_by_number_and_ties_by_the_file() -> None:
+    data = quillmoor(
+        link("1", seq="5", text="c", sort="front"),
+        link("2", seq="-1", text="a", sort="front"),
+        link("3", seq="5", text="d", sort="front"),
+        link("4", seq="2", text="b", sort="front"),
+    )
+    items = read(data, "old.xml")[0].site.menus[0].items
+    assert [item.label for item in items] == ["a", "b", "c", "d"]
+
+
+def test_null_and_absent_are_the_same() -> None:
+    document = json.loads(stallmere(("main", [entry("A")]), header=None))
+    document["frame"] = {"theme": "plain"}
+    del document["trees"][0]["entries"][0]["entries"]
+    document["drawers"] = None
+    done = convert(json.dumps(document).encode(), "new.json", "stallmere")
+    assert done.fitted.losses == []
+    assert done.source.site.extras == ()
