@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import sys
-import tempfile
 from pathlib import Path
 
 from .errors import FileError
@@ -44,20 +43,17 @@ def check_output(name: str, force: bool) -> None:
 
 def write_all(outputs: dict[str, bytes]) -> None:
     """Write several files: all to temporary files first, then each renamed into its place."""
-    made: list[tuple[str, Path]] = []
+    made: list[tuple[Path, Path]] = []
     try:
         for name, data in outputs.items():
             if name == STANDARD:
                 continue
             path = Path(name)
             try:
-                handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
-                made.append((temporary, path))
-                with os.fdopen(handle, "wb") as stream:
+                temporary = path.parent / f".{path.name}.{os.getpid()}.part"
+                with temporary.open("xb") as stream:
+                    made.append((temporary, path))
                     stream.write(data)
-                mask = os.umask(0)
-                os.umask(mask)
-                os.chmod(temporary, 0o666 & ~mask)
             except OSError as error:
                 raise FileError(f"cannot be written: {error.strerror}", file=name) from None
         while made:
@@ -69,7 +65,7 @@ def write_all(outputs: dict[str, bytes]) -> None:
             made.pop(0)
     finally:
         for temporary, _ in made:
-            Path(temporary).unlink(missing_ok=True)
+            temporary.unlink(missing_ok=True)
     if STANDARD in outputs:
         sys.stdout.buffer.write(outputs[STANDARD])
         sys.stdout.buffer.flush()

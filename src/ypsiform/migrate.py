@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+
+from msgspec import Struct
 
 from .addresses import Hosts
 from .audit.compare import Audit, Audited, Side
@@ -20,7 +21,7 @@ from .profiles.read import ReadResult, site_of
 from .profiles.schema import Profile
 from .profiles.write import Lineage, Plan, tree_of
 from .recognise import open_tree
-from .survey import survey
+from .survey import survey, unread
 from .visibility import Seen, shown
 
 Progress = Callable[[str], None]
@@ -30,8 +31,7 @@ def silent(_: str) -> None:
     """Tell nobody about progress."""
 
 
-@dataclass
-class Surveyed:
+class Surveyed(Struct):
     """An export as it was read, with everything worth knowing about it."""
 
     site: Site
@@ -42,8 +42,7 @@ class Surveyed:
     used: set[str]
 
 
-@dataclass
-class Migration:
+class Migration(Struct):
     """A finished conversion: the bytes to write, and the account of every fact."""
 
     source: Surveyed
@@ -56,7 +55,7 @@ class Migration:
     effort: tuple[float | None, float | None]
     shown: tuple[int, int] = (0, 0)
     into: Surveyed | None = None
-    written_as: dict[str, list[str]] = field(default_factory=dict)
+    written_as: dict[str, list[str]] = {}
 
 
 def read(
@@ -74,6 +73,12 @@ def _looked(result: ReadResult, profile: Profile) -> Surveyed:
     seen = shown(site, rows)
     notices = result.notices + survey(site, rows, seen, profile, result.used)
     return Surveyed(site, rows, profile, seen, notices, result.used)
+
+
+def all_findings(surveyed: Surveyed) -> list[Finding]:
+    """What is worth knowing, and everything that no rule read, the most severe first."""
+    more = unread(surveyed.site, surveyed.rows, surveyed.profile)
+    return by_severity(surveyed.findings + more)
 
 
 def count_facts(surveyed: Surveyed) -> int:

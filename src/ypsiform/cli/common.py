@@ -18,10 +18,10 @@ LARGE = 10_000_000
 _STYLES: dict[str, dict[str, Any]] = {
     "title": {"bold": True},
     "dim": {"dim": True},
-    "mark": {"fg": "blue"},
-    "high": {"fg": "magenta", "bold": True},
-    "medium": {"fg": "yellow", "bold": True},
-    "low": {"fg": "cyan", "bold": True},
+    "mark": {"fg": "green"},
+    "high": {"fg": "red", "bold": True},
+    "medium": {"fg": "magenta", "bold": True},
+    "low": {"bold": True},
     "note": {"bold": True},
 }
 

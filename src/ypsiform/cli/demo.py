@@ -9,7 +9,7 @@ import click
 from ..demo import contents
 from ..errors import FileError
 from ..files import check_output, write_all
-from ..migrate import convert, read
+from ..migrate import all_findings, convert, read
 from ..report import json
 from ..report.terminal import finding_lines, migration_lines, survey_lines, told_once
 from .common import force_option, show, style, width
@@ -39,6 +39,7 @@ def command(folder: str, force: bool) -> None:
         ]
     )
     surveyed, _ = read(data[old], old)
+    surveyed.findings = all_findings(surveyed)
     lines = survey_lines(surveyed, width(), style)
     show(line for line, _ in zip(lines, range(14), strict=False))
     show(["  … and so on; run the command to see it all", ""])

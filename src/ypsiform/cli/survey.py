@@ -5,9 +5,7 @@ from __future__ import annotations
 import click
 
 from ..files import read_bytes
-from ..findings import by_severity
-from ..migrate import read
-from ..survey import unread
+from ..migrate import all_findings, read
 from .common import from_option, json_option, progress, say, show, style, width
 
 
@@ -21,9 +19,7 @@ def command(export: str, from_: str | None, as_json: bool, full: bool) -> None:
     data = read_bytes(export)
     with progress(len(data)) as tell:
         surveyed, _ = read(data, export, from_, tell)
-    surveyed.findings = by_severity(
-        surveyed.findings + unread(surveyed.site, surveyed.rows, surveyed.profile)
-    )
+    surveyed.findings = all_findings(surveyed)
     if as_json:
         from ..report import json
 

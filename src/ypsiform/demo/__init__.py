@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from importlib.resources import files
 from pathlib import Path
 
-DATA = files(__package__) / "data"
+DATA = Path(__file__).parent / "data"
 
 
 def names() -> list[str]:

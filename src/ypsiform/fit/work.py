@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import Protocol
+
+from msgspec import Struct
 
 from ..addresses import Hosts
 from ..containers import container
@@ -16,8 +17,7 @@ from ..profiles.schema import Profile, Theme
 from ..visibility import Seen
 
 
-@dataclass(frozen=True)
-class Options:
+class Options(Struct, frozen=True):
     """What the specialist asked for. `unmatched` is `none` or `address`."""
 
     made_up: bool = False
@@ -183,8 +183,7 @@ def item_facts(row: int, *facts: str) -> list[Cover]:
     return [Cover(0, "item", (row,), fact) for fact in facts]
 
 
-@dataclass
-class Fitted:
+class Fitted(Struct):
     """What is to be written.
 
     `menus` are the fates of the source's menus that are converted, each with its `made` menu;
@@ -200,4 +199,4 @@ class Fitted:
     losses: list[Finding]
     notices: list[Finding]
     matches: list[tuple[tuple[str, str], tuple[str, str], str]]
-    removed: list[str] = field(default_factory=list)
+    removed: list[str] = []

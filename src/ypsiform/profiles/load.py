@@ -7,7 +7,6 @@ import re
 import tomllib
 from collections.abc import Iterator
 from functools import lru_cache
-from importlib.resources import files
 from pathlib import Path
 
 import msgspec
@@ -16,7 +15,7 @@ from ..errors import ProfileError
 from .codecs import chain
 from .schema import FieldRule, FieldRules, Profile
 
-_SHIPPED = files(__package__) / "platforms"
+_SHIPPED = Path(__file__).parent / "platforms"
 
 
 @lru_cache(maxsize=1)
