@@ -570,6 +570,15 @@ def test_drawers_cannot_stay_in_a_theme_without_them() -> None:
     assert one(done, "panel.removed").severity == "high"
 
 
+def test_a_shop_that_changes_its_theme_loses_its_drawers_and_says_so() -> None:
+    own = [entry("A", entry("B", entry("C", to="front"), to="front"), to="front"), entry("Fares")]
+    data = stallmere(("main", own), ("passes", []), theme="broad", drawers=drawers("Fares"))
+    done = to_stallmere(data, "plain")
+    assert json.loads(done.data)["drawers"] == []
+    assert one(done, "panel.removed").severity == "high"
+    assert outline(tree(done, "main")) == [("A", ["B", "C"]), "Fares"]
+
+
 # Extras and writing
 
 

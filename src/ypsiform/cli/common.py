@@ -12,8 +12,8 @@ from typing import Any
 
 import click
 
-LARGE = 10_000_000
-"""Bytes from which on progress is shown: about 50,000 to 100,000 items."""
+LARGE = 5_000_000
+"""Bytes from which on progress is shown: fewer than 100,000 items."""
 
 _STYLES: dict[str, dict[str, Any]] = {
     "title": {"bold": True},

@@ -95,7 +95,7 @@ def _bound(work: Work) -> tuple[list[str], frozenset[str]]:
     Returns the paths of records that the theme cannot show and that are removed, and the texts
     that panels open from.
     """
-    base = work.base
+    base = work.source if work.same_file else work.base
     if base is None:
         return [], frozenset()
     rules = [theme.panels for theme in work.profile.themes.values() if theme.panels]
@@ -116,7 +116,7 @@ def _bound(work: Work) -> tuple[list[str], frozenset[str]]:
                 work.loss(
                     "panel.removed",
                     "dropped",
-                    [Cover(1, "site", (at,), extras.extra_fact(extra))],
+                    [Cover(0 if work.same_file else 1, "site", (at,), extras.extra_fact(extra))],
                     before=extras.said(extra),
                     after=work.theme_name,
                     origin=base.file,
