@@ -61,8 +61,8 @@ def load(name: str) -> Profile:
         except UnicodeDecodeError:
             raise ProfileError("the profile is not UTF-8", file=name) from None
     near = difflib.get_close_matches(name, shipped(), 1)
-    hint = f"; did you mean {near[0]}?" if near else ""
-    raise ProfileError(f"there is no platform {name!r}{hint} Known: {', '.join(shipped())}")
+    hint = f"did you mean {near[0]}? There are" if near else "there are"
+    raise ProfileError(f"there is no platform {name!r}; {hint}: {', '.join(shipped())}")
 
 
 def _parse(text: str, file: str) -> Profile:
