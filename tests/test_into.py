@@ -1,0 +1,90 @@
+"""Writing into what is already there: whatever is not concerned stays, value for value."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from hypothesis import given
+
+from tests import generated
+from tests.conftest import entry, link, quillmoor, stallmere
+from ypsiform.containers import xml
+from ypsiform.migrate import convert
+
+
+def links_of(data: bytes, menu: str) -> list[Any]:
+    """The records of one menu in a Quillmoor file, in file order."""
+    (_, root) = xml.read(data, "x")["#children"][0]
+    sections = [child for name, child in root["#children"] if name == "links"]
+    records = [link for section in sections for _, link in section.get("#children", ())]
+    return [record for record in records if record["@menu"] == menu]
+
+
+OWN = quillmoor(
+    link("5", "m1", text="Old bar", sort="front"),
+    link("9", "m2", under="7", text="B", sort="address", address="javascript:x", odd="1"),
+    link("7", "m2", text="A", sort="page", points_to="44", seq="30"),
+    link("8", "m2", under="99", text="Orphan", sort="front"),
+    menus='<menu ref="m1" name="Bar"/><menu ref="m2" name="Other" odd="yes"/>',
+    spots='<spot name="masthead" caption="My own caption" menu="m1" odd="x"/>',
+    more="<plugins><tide/></plugins>",
+)
+SHOP = stallmere(("main", [entry("A", entry("B", to="finder"), to="front")]), ("m2", [entry("C")]))
+
+
+def test_other_menus_are_untouched_whatever_is_wrong_with_them() -> None:
+    done = convert(SHOP, "new.json", "quillmoor", into=(OWN, "old.xml"))
+    assert links_of(done.data, "m2") == links_of(OWN, "m2")
+    assert next(record["@under"] for record in links_of(done.data, "m1")) == "0"
+    for kept in (b'caption="My own caption"', b'odd="x"', b"<tide/>", b'name="Other" odd="yes"'):
+        assert kept in done.data
+    assert done.written_as == {"main": ["m1"], "m2": ["m2.2"]}
+
+
+def test_new_ids_never_collide() -> None:
+    done = convert(SHOP, "new.json", "quillmoor", into=(OWN, "old.xml"))
+    (_, root) = xml.read(done.data, "x")["#children"][0]
+    ids = [
+        record["@id"]
+        for name, section in root["#children"]
+        if name == "links"
+        for _, record in section["#children"]
+    ]
+    assert len(ids) == len(set(ids)) == 6
+
+
+def test_the_facts_of_the_destination_are_counted() -> None:
+    alone = convert(SHOP, "new.json", "quillmoor").audited.facts["total"]
+    both = convert(SHOP, "new.json", "quillmoor", into=(OWN, "old.xml")).audited.facts
+    assert both["total"] > alone + 3 * 7  # three links of m2, each with its own facts
+
+
+def test_numbers_and_order_of_the_destination_stay() -> None:
+    document = json.loads(SHOP)
+    document["catalogue"]["goods"] = [
+        {"key": "rover", "title": "R", "price": 12.50, "stock": 10**30, "tags": [1, None, True]}
+    ]
+    document["zeta"], document["alpha"] = 1, {"b": 1, "a": 2}
+    data = json.dumps(document).encode()
+    done = convert(quillmoor(link("1", text="X", sort="front")), "o", "stallmere", into=(data, "n"))
+    after = json.loads(done.data)
+    assert list(after) == list(document)
+    for key in ("catalogue", "zeta", "alpha"):
+        assert json.dumps(after[key]) == json.dumps(document[key])
+
+
+def test_converting_twice_replaces_and_does_not_add() -> None:
+    source = quillmoor(link("1", text="X", sort="front"), link("2", text="Y", sort="finder"))
+    first = convert(source, "o", "stallmere", into=(SHOP, "n")).data
+    second = convert(source, "o", "stallmere", into=(first, "n"))
+    assert second.data == first
+    replaced = next(f for f in second.findings if f.code == "menu.replaced")
+    assert replaced.severity == "note"  # all of it can still be reached
+
+
+@given(generated.stallmere(), generated.quillmoor(clean=True))
+def test_untouched_menus_of_generated_sites(new: bytes, old: bytes) -> None:
+    done = convert(new, "new.json", "quillmoor", into=(old, "old.xml"))
+    for menu in done.fitted.kept:
+        assert links_of(done.data, menu.key) == links_of(old, menu.key)
