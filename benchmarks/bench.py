@@ -7,6 +7,7 @@ parses it again, with the standard library and nothing else.
 
 from __future__ import annotations
 
+import compileall
 import os
 import statistics
 import subprocess
@@ -16,6 +17,8 @@ import time
 from pathlib import Path
 
 import sites
+
+import ypsiform
 
 XML = """
 import sys, xml.etree.ElementTree as ET
@@ -66,6 +69,7 @@ def against(
 def main() -> None:
     """Measure, and print one line for each ratio."""
     python = sys.executable
+    compileall.compile_dir(str(Path(ypsiform.__file__).parent), quiet=1)  # as installing does
     program = [python, "-m", "ypsiform", "convert"]
     with tempfile.TemporaryDirectory() as folder:
         place = Path(folder)

@@ -550,6 +550,17 @@ def test_an_item_that_a_drawer_opens_from_stays() -> None:
     assert one(done, "menu.replaced").labels == ("Old",)
 
 
+def test_an_opener_is_copied_where_its_menu_is_shown_elsewhere_too() -> None:
+    own = [entry("Fares", to="front"), entry("Old", to="front")]
+    into = stallmere(
+        ("nav", own), ("passes", []), header="nav", footer="nav", theme="broad",
+        drawers=drawers("Fares"),
+    )  # fmt: skip
+    done = to_stallmere(quillmoor(link("1", text="Book", sort="front")), "broad", into=into)
+    assert outline(tree(done, "m1")) == ["Book", "Fares"]
+    assert outline(tree(done, "nav")) == ["Fares", "Old"]
+
+
 def test_a_label_that_a_drawer_opens_from_is_made_unique() -> None:
     into = stallmere(
         ("main", [entry("Fares")]), ("passes", []), theme="broad", drawers=drawers("Fares")

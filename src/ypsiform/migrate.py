@@ -14,7 +14,7 @@ from .effort import efforts, mean, reached
 from .errors import AuditError, ProfileError
 from .findings import Finding, by_severity
 from .fit import Fitted, Options, Work, fit
-from .fit.seen import KEPT
+from .fit.seen import KEPT, MADE
 from .model import Rows, Site
 from .profiles.load import load, split_platform
 from .profiles.read import ReadResult, site_of
@@ -148,6 +148,7 @@ def convert(
         next(iter(source.site.languages), ""),
         own,
         KEPT,
+        MADE,
     )
     out, lineage = tree_of(base, profile, plan)
     written_data = container(profile.container).write(out)

@@ -101,8 +101,9 @@ class Audit:
                     there[row] = at
                     self.from_[at] = (side.number, row)
             side.there = there
+        made = {place for (side, _, _), place in self.lineage.items() if side == 2}
         for at, thing in enumerate(self.rows.things):
-            if at not in self.from_:
+            if at not in self.from_ and thing.origin not in made:
                 name = thing.label if isinstance(thing, Item) else thing.origin
                 self.problems.append(f"“{name}” was written, but comes from nowhere")
         for side in self.sides:

@@ -139,7 +139,7 @@ def _keep_openers(work: Work, fate: Fate, openers: frozenset[str]) -> None:
             target=thing.target,
             children=[],
             extras=thing.extras,
-            number=seen.kept_number(row),
+            number=seen.KEPT - row if fate.replaces is not None else seen.MADE - row,
         )
         fate.made.items.append(copy)
     for loss in work.losses:

@@ -112,7 +112,7 @@ class Branches:
     def _within_size(self, staying: list[int]) -> list[int]:
         """The rows that fit into one menu; a loss names the others, the last in reading order."""
         work, most = self.work, self.work.profile.limits.items
-        if most is not None and self.fate.replaces is not None:
+        if most is not None:
             most -= len(self.openers)  # room for the items that panels open from
         if most is None or len(staying) <= most:
             return staying
@@ -250,15 +250,20 @@ class Branches:
 
 
 def keep_openers(work: Work, fate: Fate, menu: Menu, openers: frozenset[str]) -> list[int]:
-    """Rows of the destination's replaced menu that stay, because a panel opens from them."""
-    if fate.replaces is None or work.base is None:
+    """Rows of the destination that must stay in a menu, because a panel opens from them.
+
+    They are those of the menu that stood at the same location, whether it was replaced or not.
+    """
+    if work.base is None:
         return []
+    names = {place.name for place in fate.locations}
+    stood = {m for place in work.base.locations if place.name in names for m in place.menus}
     have = {item.label for item in menu.items}
     stay: list[int] = []
-    index = next(at for at, m in enumerate(work.base.menus) if m is fate.replaces)
-    for row in work.base_rows.of_menu(index):
-        thing = work.base_rows.things[row]
+    for row, thing in enumerate(work.base_rows.things):
         if work.base_rows.depth[row] != 1 or not isinstance(thing, Item):
+            continue
+        if work.base.menus[work.base_rows.menu[row]].id not in stood:
             continue
         if thing.label in openers and thing.label not in have:
             stay.append(row)

@@ -50,8 +50,6 @@ class Targets:
         kinds = work.profile.kinds
         self.held = frozenset(kind for kind in kinds if kind not in ("address", "divider"))
         self.by_address = "address" in kinds
-        address = kinds.get("address")
-        self.has_none = "none" in kinds or (address is not None and address.none is not None)
         self.contents = {(c.kind, c.id): c for c in work.source.contents}
         self.inventory = {(c.kind, c.id): c for c in work.inventory}
         # A new file gets the source's own address.

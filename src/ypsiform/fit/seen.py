@@ -92,7 +92,7 @@ def _destination(work: Work, draft: Site, rows: Rows, after: list[Seen]) -> None
     index = {menu.id: at for at, menu in enumerate(draft.menus)}
     now: dict[int, Seen] = {}
     for at, thing in enumerate(rows.things):
-        if thing.number <= KEPT:
+        if MADE < thing.number <= KEPT:
             now[KEPT - thing.number] = after[at]
     for own, menu in enumerate(base.menus):
         if menu in work.kept:
@@ -129,13 +129,11 @@ def _label(thing: Item | Piece) -> str:
     return thing.label if isinstance(thing, Item) else "(picture)"
 
 
+MADE = -(10**12)
+"""Numbers of items that a rule made are `MADE` less a count."""
+
 KEPT = -2
 """Numbers of the destination's own items within a made menu are `KEPT` less their row."""
-
-
-def kept_number(row: int) -> int:
-    """The number of a destination's own item that stays in a menu that was replaced."""
-    return KEPT - row
 
 
 def site_to_write(work: Work, menus: list[Menu]) -> Site:

@@ -97,7 +97,6 @@ class Work:
         self.unwritable = container(profile.container).UNWRITABLE
         self.strategy = panels.strategy(self.theme.panels if self.theme else None)
         self.moved: dict[int, Finding] = {}
-        self.removed_extras: list[str] = []
 
     def _locations(self) -> list[Location]:
         """The destination's locations: those of the theme, and others that its file has."""

@@ -20,7 +20,10 @@ from .schema import KindRule, Profile, Theme
 
 Place = str
 Lineage = dict[tuple[int, str, int], Place]
-"""Where each record went: (side, `item` or `menu`, number) to a place in the written tree."""
+"""Where each record went: (side, `item` or `menu`, number) to a place in the written tree.
+
+Side 0 is the source, 1 what stood at the destination, 2 what a rule made.
+"""
 
 
 class Plan:
@@ -29,7 +32,8 @@ class Plan:
     `made` are menus with their number on the source's side, what they replace (a key of the
     base) and their unread data; `kept` are keys of the base's menus that stay; `placements` give
     the menus of each location that changes; `removed` are sections of the base that go.
-    `own` is the base as it was read.
+    `own` is the base as it was read. Items of the base that stay in a menu that is made have
+    numbers from `kept_number` downwards, items that a rule made from `made_number` downwards.
     """
 
     def __init__(
@@ -43,11 +47,12 @@ class Plan:
         language: str,
         own: Site | None,
         kept_number: int,
+        made_number: int,
     ) -> None:
         self.made, self.kept, self.placements = made, kept, placements
         self.removed, self.theme = removed, theme
         self.address, self.language = address, language
-        self.own, self.kept_number = own, kept_number
+        self.own, self.kept_number, self.made_number = own, kept_number, made_number
 
 
 def tree_of(base: Any, profile: Profile, plan: Plan) -> tuple[Any, Lineage]:
@@ -214,6 +219,8 @@ class _Writer:
     def _number(self, item: Item, place: Place) -> None:
         if item.number >= 0:
             self.lineage[0, "item", item.number] = place
+        elif item.number <= self.plan.made_number:
+            self.lineage[2, "item", self.plan.made_number - item.number] = place
         elif item.number <= self.plan.kept_number:
             self.lineage[1, "item", self.plan.kept_number - item.number] = place
 

@@ -1,0 +1,69 @@
+"""Tables of text with a header: CSV and TSV.
+
+The tree is a mapping of `columns` (the header), `rows` (a list of mappings from column to text) and
+`delimiter`. An empty cell is a key that is absent.
+"""
+
+from __future__ import annotations
+
+import csv
+import re
+from io import StringIO
+from typing import Any
+
+from ..errors import FormatError
+from . import decode
+from .json import SHAPE as SHAPE
+
+UNWRITABLE: re.Pattern[str] | None = re.compile(r"[\x00\ud800-\udfff]")
+DELIMITERS = (",", ";", "\t", "|")
+LONGEST_CELL = 1 << 24
+
+
+def read(data: bytes, file: str) -> Any:
+    """Bytes to a tree. The delimiter is the one that the header has most of."""
+    text = decode(data, file, declared=False)
+    header = text.split("\n", 1)[0]
+    delimiter = max(DELIMITERS, key=header.count)
+    csv.field_size_limit(LONGEST_CELL)
+    reader = csv.reader(StringIO(text, newline=""), delimiter=delimiter, strict=True)
+    rows: list[dict[str, str]] = []
+    columns: list[str] = []
+    try:
+        for cells in reader:
+            if not columns:
+                columns = [cell.strip() for cell in cells]
+                if len(set(columns)) < len(columns):
+                    raise FormatError("a column is there twice", file=file, place="line 1")
+                continue
+            if not cells:
+                continue
+            if len(cells) > len(columns):
+                raise FormatError(
+                    f"found {len(cells)} cells, but the header has {len(columns)}",
+                    file=file,
+                    place=f"line {reader.line_num}",
+                )
+            rows.append({c: cell for c, cell in zip(columns, cells, strict=False) if cell})
+    except csv.Error as error:
+        raise FormatError(
+            f"this is not CSV: {error}", file=file, place=f"line {reader.line_num}"
+        ) from None
+    return {"columns": columns, "rows": rows, "delimiter": delimiter}
+
+
+def write(tree: Any) -> bytes:
+    """A tree to UTF-8 bytes. Columns that the header does not name come behind the others."""
+    columns = list(tree.get("columns", ()))
+    known = set(columns)
+    for row in tree.get("rows", ()):
+        for column in row:
+            if column not in known:
+                known.add(column)
+                columns.append(column)
+    out = StringIO()
+    writer = csv.writer(out, delimiter=tree.get("delimiter", ","), lineterminator="\n")
+    writer.writerow(columns)
+    for row in tree.get("rows", ()):
+        writer.writerow([row.get(column, "") for column in columns])
+    return out.getvalue().encode("utf-8")

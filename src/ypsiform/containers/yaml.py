@@ -1,0 +1,160 @@
+"""YAML 1.2 (core schema), built from parser events: no tags, no aliases, nothing is constructed.
+
+`no` is a word, `null` and `~` are nothing, and a repeated key is kept beside the one that counts.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Callable
+from io import StringIO
+from typing import Any
+
+from ruamel.yaml import YAML
+from ruamel.yaml.error import MarkedYAMLError, YAMLError
+from ruamel.yaml.events import (
+    AliasEvent,
+    DocumentStartEvent,
+    MappingEndEvent,
+    MappingStartEvent,
+    ScalarEvent,
+    SequenceEndEvent,
+    SequenceStartEvent,
+)
+
+from ..errors import FormatError
+from . import DEEPEST, Repeated, decode
+from .json import SHAPE as SHAPE
+
+UNWRITABLE: re.Pattern[str] | None = re.compile(
+    r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x84\x86-\x9f\ud800-\udfff\ufffe\uffff]"
+)
+_INTEGER = re.compile(r"[-+]?[0-9]+")
+_OCTAL = re.compile(r"0o[0-7]+")
+_HEX = re.compile(r"0x[0-9a-fA-F]+")
+_REAL = re.compile(r"[-+]?(\.[0-9]+|[0-9]+(\.[0-9]*)?)([eE][-+]?[0-9]+)?")
+_WORDS: dict[str, Any] = {"": None, "~": None}
+for _names, _value in (("null", None), ("true", True), ("false", False)):
+    _WORDS.update(dict.fromkeys((_names, _names.title(), _names.upper()), _value))
+_TAGS: dict[str, Callable[[str], Any]] = {
+    "tag:yaml.org,2002:str": str,
+    "tag:yaml.org,2002:int": int,
+    "tag:yaml.org,2002:float": float,
+    "tag:yaml.org,2002:bool": _WORDS.get,
+    "tag:yaml.org,2002:null": _WORDS.get,
+}
+
+
+class _Open:
+    """A mapping or list that is still being read."""
+
+    def __init__(self, value: Any) -> None:
+        self.value = value
+        self.key: str | None = None
+
+    def add(self, value: Any, line: int, file: str) -> None:
+        if isinstance(self.value, list):
+            self.value.append(value)
+        elif self.key is None:
+            if isinstance(value, (dict, list)):
+                raise FormatError("a key is not a single value", file=file, place=f"line {line}")
+            self.key = value if isinstance(value, str) else _said(value)
+        else:
+            key, self.key = self.key, None
+            if key in self.value:
+                repeated = self.value
+                if not isinstance(repeated, Repeated):
+                    repeated = self.value = Repeated(self.value)
+                    repeated.others = []
+                repeated.others.append((key, repeated[key]))
+            self.value[key] = value
+
+
+def _said(value: Any) -> str:
+    return "null" if value is None else str(value).lower() if value in (True, False) else str(value)
+
+
+def read(data: bytes, file: str) -> Any:
+    """Bytes to a tree. Aliases, unknown tags and a second document are errors."""
+    text = decode(data, file, declared=False)
+    reader = YAML(typ="safe", pure=True)
+    stack: list[_Open] = [_Open([])]
+    documents = 0
+    try:
+        for event in reader.parse(StringIO(text)):
+            line = event.start_mark.line + 1
+            if isinstance(event, ScalarEvent):
+                stack[-1].add(_scalar(event, file, line), line, file)
+            elif isinstance(event, (MappingStartEvent, SequenceStartEvent)):
+                stack.append(_Open({} if isinstance(event, MappingStartEvent) else []))
+                if len(stack) > DEEPEST + 1:
+                    raise FormatError(
+                        f"values are nested more than {DEEPEST} levels deep",
+                        file=file,
+                        place=f"line {line}",
+                    )
+            elif isinstance(event, (MappingEndEvent, SequenceEndEvent)):
+                done = stack.pop()
+                stack[-1].add(done.value, line, file)
+            elif isinstance(event, AliasEvent):
+                raise FormatError(
+                    f"the alias *{event.anchor} is refused: aliases can make a small file explode",
+                    file=file,
+                    place=f"line {line}",
+                )
+            elif isinstance(event, DocumentStartEvent):
+                documents += 1
+                if documents > 1:
+                    raise FormatError(
+                        "a second document starts here", file=file, place=f"line {line}"
+                    )
+    except MarkedYAMLError as error:
+        mark = error.problem_mark or error.context_mark
+        raise FormatError(
+            f"this is not YAML: {error.problem or error.context}",
+            file=file,
+            place=f"line {mark.line + 1}" if mark else "",
+        ) from None
+    except (YAMLError, RecursionError, ValueError) as error:
+        reason = str(error).splitlines()[0] if str(error) else "it is nested too deep"
+        raise FormatError(f"this is not YAML: {reason}", file=file) from None
+    return stack[0].value[0] if stack[0].value else None
+
+
+def _scalar(event: ScalarEvent, file: str, line: int) -> Any:
+    text: str = event.value
+    if event.tag is not None:
+        make = _TAGS.get(str(event.tag))
+        if make is None:
+            raise FormatError(f"the tag {event.tag} is refused", file=file, place=f"line {line}")
+        return make(text)
+    if event.style is not None:  # quoted, or a block of text
+        return text
+    if text in _WORDS:
+        return _WORDS[text]
+    if _INTEGER.fullmatch(text):
+        return int(text)
+    if _HEX.fullmatch(text):
+        return int(text, 16)
+    if _OCTAL.fullmatch(text):
+        return int(text, 8)
+    if _REAL.fullmatch(text):
+        value = float(text)
+        if math.isinf(value):
+            raise FormatError(f"the number {text} cannot be held", file=file, place=f"line {line}")
+        return value
+    return text
+
+
+def write(tree: Any) -> bytes:
+    """A tree to UTF-8 bytes, two blanks for each level. Of a repeated key the counting one."""
+    writer = YAML(typ="rt", pure=True)
+    writer.default_flow_style = False
+    writer.allow_unicode = True
+    writer.width = 100_000
+    writer.indent(mapping=2, sequence=4, offset=2)
+    writer.representer.add_representer(Repeated, type(writer.representer).represent_dict)
+    out = StringIO()
+    writer.dump(tree, out)
+    return out.getvalue().encode("utf-8")
