@@ -697,6 +697,15 @@ CODES: dict[str, Code] = {
         "Importers drop what is beyond the limit.",
         "The last items in reading order are left out. Choose better ones yourself.",
     ),
+    "menu.empty": Code(
+        "A menu without items that cannot be stored",
+        "note",
+        "“{menu}” has no items, and the destination stores a menu only through its items.",
+        "Make the menu at the destination when there is something to put into it.",
+        "The destination has no records of menus, only items that name theirs.",
+        "The menu was empty, or everything in it was left out.",
+        "Nothing to do, unless its items were left out for reasons that the report names.",
+    ),
     "menu.renamed": Code(
         "A menu whose own name changed",
         "note",

@@ -9,6 +9,9 @@ from .errors import FormatError, ProfileError
 from .profiles.load import every, load, split_platform
 from .profiles.schema import Profile
 
+TOLD = ("xml", "json")
+"""Containers that the first character of a file tells."""
+
 
 class Opened(NamedTuple):
     """A file as a neutral tree, with the profile to read it by and the theme that was asked for."""
@@ -26,6 +29,9 @@ def fits(tree: Any, profile: Profile) -> bool:
             return False
         name: str = tree["#children"][0][0]
         return name == profile.recognise.root
+    if profile.recognise.columns:
+        columns = tree.get("columns") if isinstance(tree, dict) else None
+        return isinstance(columns, list) and set(profile.recognise.columns) <= set(columns)
     return isinstance(tree, dict) and all(key in tree for key in profile.recognise.keys)
 
 
@@ -33,6 +39,8 @@ def seen(tree: Any) -> str:
     """What a tree looks like, in a few words."""
     if isinstance(tree, dict) and list(tree) == ["#children"]:
         return f"its root element is <{tree['#children'][0][0]}>"
+    if isinstance(tree, dict) and isinstance(tree.get("columns"), list):
+        return "its columns are: " + ", ".join(map(str, tree["columns"][:8]))
     if isinstance(tree, dict):
         keys = ", ".join(list(tree)[:6])
         return f"its keys are: {keys}" if keys else "it is an empty mapping"
@@ -43,12 +51,13 @@ def wanted(profile: Profile) -> str:
     """What a profile's files look like, in a few words."""
     if profile.recognise.root is not None:
         return f"the root element <{profile.recognise.root}>"
+    if profile.recognise.columns:
+        return "the columns " + ", ".join(profile.recognise.columns)
     return "the key " + ", ".join(repr(key) for key in profile.recognise.keys)
 
 
 def open_tree(data: bytes, file: str, platform: str | None) -> Opened:
     """Read a file by the platform named, or by the one that its content shows."""
-    kind = sniff(data, file)
     if platform is not None:
         name, theme = split_platform(platform)
         profile = load(name)
@@ -56,6 +65,7 @@ def open_tree(data: bytes, file: str, platform: str | None) -> Opened:
             raise ProfileError(
                 f"{profile.id} has no theme {theme!r}; it has: {', '.join(profile.themes)}"
             )
+        kind = sniff(data, file) if profile.container in TOLD else profile.container
         if profile.container != kind:
             raise FormatError(
                 f"this is {kind.upper()}, but files of {profile.id} are "
@@ -70,6 +80,7 @@ def open_tree(data: bytes, file: str, platform: str | None) -> Opened:
                 file=file,
             )
         return Opened(tree, profile, theme, file)
+    kind = sniff(data, file)
     tree = container(kind).read(data, file)
     candidates = [p for p in every() if p.container == kind]
     found = [profile for profile in candidates if fits(tree, profile)]

@@ -9,7 +9,7 @@ import math
 import re
 from collections.abc import Callable
 from io import StringIO
-from typing import Any
+from typing import Any, NoReturn
 
 from ruamel.yaml import YAML
 from ruamel.yaml.error import MarkedYAMLError, YAMLError
@@ -44,6 +44,9 @@ _TAGS: dict[str, Callable[[str], Any]] = {
     "tag:yaml.org,2002:bool": _WORDS.get,
     "tag:yaml.org,2002:null": _WORDS.get,
 }
+
+
+_COLLECTIONS = ("tag:yaml.org,2002:map", "tag:yaml.org,2002:seq")
 
 
 class _Open:
@@ -87,6 +90,8 @@ def read(data: bytes, file: str) -> Any:
             if isinstance(event, ScalarEvent):
                 stack[-1].add(_scalar(event, file, line), line, file)
             elif isinstance(event, (MappingStartEvent, SequenceStartEvent)):
+                if event.tag is not None and str(event.tag) not in _COLLECTIONS:
+                    _refuse_tag(event.tag, file, line)
                 stack.append(_Open({} if isinstance(event, MappingStartEvent) else []))
                 if len(stack) > DEEPEST + 1:
                     raise FormatError(
@@ -122,12 +127,16 @@ def read(data: bytes, file: str) -> Any:
     return stack[0].value[0] if stack[0].value else None
 
 
+def _refuse_tag(tag: object, file: str, line: int) -> NoReturn:
+    raise FormatError(f"the tag {tag} is refused", file=file, place=f"line {line}")
+
+
 def _scalar(event: ScalarEvent, file: str, line: int) -> Any:
     text: str = event.value
     if event.tag is not None:
         make = _TAGS.get(str(event.tag))
         if make is None:
-            raise FormatError(f"the tag {event.tag} is refused", file=file, place=f"line {line}")
+            _refuse_tag(event.tag, file, line)
         return make(text)
     if event.style is not None:  # quoted, or a block of text
         return text

@@ -6,7 +6,7 @@ One module a concern: `places`, `keys`, `depth`, `panels`, `kinds` and `links`, 
 
 from __future__ import annotations
 
-from ..findings import Cover
+from ..findings import EVERY, Cover
 from ..model import Item, Location, Rows, rows_of
 from . import depth, extras, keys, places, seen
 from .kinds import Targets, targets_of
@@ -33,6 +33,7 @@ def fit(work: Work) -> Fitted:
         depth.Branches(work, fate, targets, bound).build(made)
         _keep_openers(work, fate, bound)
         _freeze_rule(work, fate)
+    _leave_empty_out(work)
     targets.finish()
     menus = [fate.made for fate in work.fates if fate.made is not None]
     site = seen.site_to_write(work, menus)
@@ -68,6 +69,22 @@ def _weigh_replaced(work: Work, rows: Rows) -> None:
         ]
         if all(target in there or target.kind == "none" for target in gone):
             loss.severity = "note"
+
+
+def _leave_empty_out(work: Work) -> None:
+    """Where menus have no records of their own, one without items cannot be written."""
+    if work.profile.menus.at is not None:
+        return
+    for fate in [f for f in work.fates if f.made is not None and not f.made.items]:
+        mine = (fate.index,)
+        work.losses = [
+            loss
+            for loss in work.losses
+            if not any(c.side == 0 and c.scope != "item" and c.numbers == mine for c in loss.covers)
+        ]
+        covers = [Cover(0, scope, mine, EVERY) for scope in ("menu", "place")]
+        work.loss("menu.empty", "dropped", covers, menu=fate.menu.id)
+        work.fates.remove(fate)
 
 
 def _freeze_rule(work: Work, fate: Fate) -> None:

@@ -105,12 +105,18 @@ def name(work: Work) -> None:
     """Give each menu its key and title at the destination."""
     limits = work.profile.limits
     taken = {menu.key for menu in work.kept} | {f.replaces.key for f in work.fates if f.replaces}
+    by_name = work.profile.locations.form == "names"
+    if by_name:
+        taken |= {place.name for place in work.locations}
     for fate in work.fates:
         if fate.replaces is not None:
             fate.key, fate.title = fate.replaces.key, fate.replaces.title
         elif work.same_file:
             taken.add(fate.key)
             continue
+        elif by_name and fate.locations:
+            fate.key = fate.locations[0].name
+            fate.title = ""
         else:
             wanted = legal(fate.menu.key, limits.menu_key)
             if work.base is None:
@@ -129,7 +135,9 @@ def name(work: Work) -> None:
                     )
                 )
             fate.title = work.clean(fate.title)
-            if limits.title is not None:
+            if "title" not in work.profile.menus.fields:
+                fate.title = ""
+            elif limits.title is not None:
                 fate.title = cut(fate.title, limits.title)
         taken.add(fate.key)
         if fate.title != fate.menu.title:
@@ -139,7 +147,7 @@ def name(work: Work) -> None:
                 [Cover(0, "menu", (fate.index,), "title")],
                 menu=fate.menu.id,
                 before=fate.menu.title,
-                after=fate.title,
+                after=fate.title or fate.key,
             )
 
 

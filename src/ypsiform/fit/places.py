@@ -53,6 +53,8 @@ def assign(work: Work) -> None:
             holder = taken.get(there.name) if there else None
             if there is not None and holder is fate:
                 continue
+            if fate.locations and work.profile.locations.form == "names":
+                there = None  # a menu is placed by its key, and has only one
             placement = Cover(0, "place", (fate.index,), f"placement:{index}")
             if there is None:
                 fate.unplaced = work.loss(

@@ -13,7 +13,7 @@ import msgspec
 
 from ..errors import ProfileError
 from .codecs import chain
-from .schema import FieldRule, FieldRules, Profile
+from .schema import STRUCTURES, FieldRule, FieldRules, Profile
 
 _SHIPPED = Path(__file__).parent / "platforms"
 
@@ -83,10 +83,7 @@ def _parse(text: str, file: str) -> Profile:
         raise ProfileError(
             f"found profile = {profile.profile}, but this version reads profile = 1", file=file
         )
-    if profile.items.tie.structure not in ("parent", "nested"):
-        raise ProfileError(
-            f"found structure {profile.items.tie.structure!r}; expected parent or nested", file=file
-        )
+    _check_tie(profile, text, file)
     rules: list[tuple[str, FieldRules]] = [
         ("site", profile.site.fields),
         ("menus", profile.menus.fields),
@@ -99,6 +96,44 @@ def _parse(text: str, file: str) -> Profile:
             if isinstance(rule, FieldRule):
                 chain(rule.through, f"{file}, {section}.fields.{name}")
     return profile
+
+
+def _check_tie(profile: Profile, text: str, file: str) -> None:
+    """What the structure of items needs must be named."""
+    tie = profile.items.tie
+    place = _line(text, ".items.tie.structure")
+    if tie.structure not in STRUCTURES:
+        near = difflib.get_close_matches(tie.structure, STRUCTURES, 1)
+        hint = f"; did you mean {near[0]}?" if near else ""
+        raise ProfileError(
+            f"found structure {tie.structure!r}{hint} Expected one of: {', '.join(STRUCTURES)}",
+            file=file,
+            place=place,
+        )
+    needs = {
+        "parent": ("id", "under"),
+        "nested": ("inside",),
+        "outline": ("number",),
+        "level": ("number",),
+        "lineage": ("id", "number"),
+    }[tie.structure]
+    missing = [name for name in needs if not getattr(tie, name)]
+    if tie.structure != "nested" and not profile.items.at:
+        missing.append("items.at")
+    if tie.structure != "nested" and not tie.menu:
+        missing.append("menu")
+    if missing:
+        raise ProfileError(
+            f"the structure {tie.structure} also needs: {', '.join(missing)}",
+            file=file,
+            place=place,
+        )
+    if tie.structure == "nested" and not profile.menus.at:
+        raise ProfileError(
+            "items that stand in their menus need menus that are listed: menus.at is missing",
+            file=file,
+            place=place,
+        )
 
 
 def _line(text: str, path: str) -> str:

@@ -32,7 +32,7 @@ from ..model import (
 from . import panels
 from .places import location_of
 from .records import RecordRule, Values, plain
-from .schema import ContentRule, KindRule, Profile, Theme
+from .schema import ContentRule, KindRule, Profile, Theme, TieRule
 
 _TRAITS = frozenset(TRAIT_NAMES)
 
@@ -71,7 +71,7 @@ class Sections:
 
     def __init__(self, profile: Profile) -> None:
         self.content = [tuple(rule.at.split("/")) for rule in profile.content]
-        self.menus = tuple(profile.menus.at.split("/"))
+        self.menus = tuple(profile.menus.at.split("/")) if profile.menus.at else None
         self.locations = tuple(profile.locations.at.split("/"))
         self.items = tuple(profile.items.at.split("/")) if profile.items.at else None
 
@@ -218,7 +218,7 @@ class _Reader:
         record = RecordRule(self.shape, rule.fields, own=own)
         found: list[tuple[Menu, Any]] = []
         seen: set[str] = set()
-        for place, node in self._records(self.paths.menus):
+        for place, node in self._records(self.paths.menus) if self.paths.menus else ():
             values, unread = self._values(record, node, place)
             key = values["key"]
             if key in seen:
@@ -242,14 +242,15 @@ class _Reader:
         raw = dict.fromkeys(key for kind in rule.kinds for key in kind.when)
         for kind in rule.kinds:
             raw.update(dict.fromkeys(key for key in (kind.id, kind.address) if key))
-        raw.update(dict.fromkeys(k for k in (tie.id, tie.menu, tie.under, tie.order) if k))
-        self.kind_keys = [key for key in raw if key not in (tie.id, tie.menu, tie.under, tie.order)]
+        raw.update(dict.fromkeys(tie.keys))
+        self.kind_keys = [key for key in raw if key not in tie.keys]
         self.not_of = {
             id(kind): [key for key in self.kind_keys if key not in self._keys_of(kind)]
             for kind in (None, *rule.kinds)
         }
-        first = next(iter(rule.kinds[0].when)) if rule.kinds else ""
-        self.decider = first if all(list(kind.when) == [first] for kind in rule.kinds) else None
+        first = next(iter(rule.kinds[0].when), "") if rule.kinds else ""
+        one = all(list(kind.when) == [first] for kind in rule.kinds)
+        self.decider = first if one else None
         self.by_word = {kind.when[first]: kind for kind in rule.kinds} if self.decider else {}
         return RecordRule(
             self.shape,
@@ -360,22 +361,22 @@ class _Reader:
         tied: dict[str, _Tied] = {menu.key: _Tied(menu) for menu, _ in menus}
         for place, node in self._records(self.paths.items or ()):
             item, values = self._item(record, node, place)
-            ident = values.get(tie.id or "")
-            item.id = ident if ident is not None else place
-            here = tied.get(values.get(tie.menu or "", ""))
+            key = values.get(tie.menu or "", "")
+            if key not in tied and key and self.paths.menus is None:
+                menu = Menu(id=key, key=key, title="", items=[], origin=implied_place(key))
+                menus.append((menu, None))
+                tied[key] = _Tied(menu)
+            here = tied.get(key)
             if here is None:
                 extras.append(_whole_record(rule.at or "", node, extras))
                 continue
-            order = values.get(tie.order or "", "0")
             try:
-                rank = int(order)
-            except ValueError:
-                raise self.fail(
-                    f"{(tie.order or '').lstrip('@')}: {order!r} is not a whole number",
-                    f"{rule.word} {item.id}",
-                ) from None
-            under = values.get(tie.under or "", tie.top)
-            here.add(item, "" if under == tie.top else under, rank)
+                under, rank = here.tie(tie, item, values, place)
+            except FormatError as error:
+                known = values.get(tie.id or "")
+                name = f"{rule.word} {known}" if known else spell(place)
+                raise self.fail(error.message, name) from None
+            here.add(item, under, rank)
         for here in tied.values():
             for code, item, before in here.build():
                 self.notices.append(
@@ -398,6 +399,11 @@ class _Reader:
         rule = self.profile.locations
         found: list[Location] = []
         places = {place.name: place for place in theme.locations} if theme else {}
+        if rule.form == "names":
+            for name, place in places.items():
+                shown = (menus[name].id,) if name in menus else ()
+                found.append(replace(location_of(self.profile, name, place), menus=shown))
+            return found
         if rule.form == "keys":
             for name, place in places.items():
                 node = self.shape.step(self.tree, self.paths.locations[0])
@@ -448,10 +454,15 @@ class _Reader:
         """What stands in the document beside and between the sections that rules read."""
         known: dict[str, Any] = {}
         leaf: dict[str, Any] = {"": True}
-        paths = [*self.paths.content, self.paths.menus]
-        if self.profile.locations.form == "records":
+        paths = [*self.paths.content]
+        if self.paths.menus:
+            paths.append(self.paths.menus)
+        if self.profile.recognise.columns:
+            paths += [("columns",), ("delimiter",)]
+        form = self.profile.locations.form
+        if form == "records":
             paths.append(self.paths.locations)
-        else:
+        elif form == "keys":
             named = {p.name for theme in self.profile.themes.values() for p in theme.locations}
             paths += [(*self.paths.locations, name) for name in sorted(named)]
         if self.paths.items:
@@ -496,6 +507,20 @@ class _Reader:
         return {node for node in nodes if isinstance(node, str)}
 
 
+def implied_place(key: str) -> str:
+    """The place of a menu that has no record of its own."""
+    return f"menu {key}"
+
+
+def _whole(key: str | None, values: Values) -> int:
+    text = values.get(key, "0") if key else "0"
+    try:
+        return int(text)
+    except ValueError:
+        name = (key or "").lstrip("@")
+        raise FormatError(f"{name}: {text!r} is not a whole number") from None
+
+
 def _whole_record(path: str, node: Any, extras: list[Extra]) -> Extra:
     """A record that no rule matched; its place among its like may change, so it is counted."""
     return Extra(path, node, sum(extra.path == path for extra in extras))
@@ -507,6 +532,36 @@ class _Tied:
     def __init__(self, menu: Menu) -> None:
         self.menu = menu
         self.entries: list[tuple[Item, str, int]] = []
+        self.open: list[str] = []
+
+    def tie(self, rule: TieRule, item: Item, values: Values, place: str) -> tuple[str, int]:
+        """Give an item its id, and find the id of its parent and its order among siblings."""
+        if rule.structure == "parent":
+            item.id = values.get(rule.id or "", place)
+            under = values.get(rule.under or "", rule.top)
+            return ("" if under == rule.top else under), _whole(rule.order, values)
+        number = values.get(rule.number or "")
+        if number is None:
+            raise FormatError(f"it has no {(rule.number or '').lstrip('@')}, which is needed")
+        if rule.structure == "level":
+            level = _whole(rule.number, values)
+            if level < 1:
+                raise FormatError(f"{rule.number}: the level {level} is less than 1")
+            item.id = f"{self.menu.key} {len(self.entries) + 1}"
+            del self.open[level - 1 :]
+            above = self.open[-1] if self.open else ""
+            self.open += [item.id] * (level - len(self.open))
+            return above, 0
+        parts = number.split(rule.between)
+        if rule.structure == "lineage":
+            item.id = values.get(rule.id or "", parts[-1])
+            return (parts[-2] if len(parts) > 1 else ""), _whole(rule.order, values)
+        if not all(part.isascii() and part.isdigit() for part in parts):
+            raise FormatError(f"{rule.number}: {number!r} is not a place in an outline")
+        places = [str(int(part)) for part in parts]
+        item.id = f"{self.menu.key} {rule.between.join(places)}"
+        above = f"{self.menu.key} {rule.between.join(places[:-1])}" if len(places) > 1 else ""
+        return above, int(places[-1])
 
     def add(self, item: Item, under: str, rank: int) -> None:
         self.entries.append((item, under, rank))

@@ -31,10 +31,14 @@ FieldRules = dict[str, str | FieldRule]
 
 
 class Recognise(Struct, forbid_unknown_fields=True):
-    """What tells a file of this platform: the root element, or keys of the document."""
+    """What tells a file of this platform: the root element, keys of the document, or columns.
+
+    Columns are the header of a table; a new one is written with them in this order.
+    """
 
     root: str | None = None
     keys: list[str] = []
+    columns: list[str] = []
 
 
 class SiteRule(Struct, forbid_unknown_fields=True):
@@ -54,10 +58,10 @@ class ContentRule(Struct, forbid_unknown_fields=True):
 
 
 class MenuRule(Struct, forbid_unknown_fields=True):
-    """Where menus are listed."""
+    """Where menus are: listed as records at `at`, or implied by the menu that items name."""
 
-    at: str
-    fields: FieldRules
+    at: str | None = None
+    fields: FieldRules = {}
     word: str = "menu"
 
 
@@ -65,10 +69,11 @@ class LocationRule(Struct, forbid_unknown_fields=True):
     """How locations say which menu they hold.
 
     `records`: a list of records with `name`, `caption` and `menu` fields at `at`. `keys`: a
-    mapping at `at` whose keys are the locations and whose values are menus.
+    mapping at `at` whose keys are the locations and whose values are menus. `names`: each
+    location shows the menu whose key is its name.
     """
 
-    at: str
+    at: str = ""
     form: str = "records"
     fields: FieldRules = {}
 
@@ -86,6 +91,9 @@ class TieRule(Struct, forbid_unknown_fields=True):
 
     `parent`: flat records; `id`, `menu`, `under` (with `top` for no parent) and `order` are keys.
     `nested`: records stand in their menu and in each other under the key `inside`.
+    `outline`: `number` is the place in an outline, as `1.2.1`. `level`: `number` is the level, and
+    records stand in reading order. `lineage`: `number` is the ids from the top to the record; its
+    parts, as those of an outline, are put together with `between`.
     """
 
     structure: str
@@ -95,6 +103,17 @@ class TieRule(Struct, forbid_unknown_fields=True):
     top: str = ""
     order: str | None = None
     inside: str | None = None
+    number: str | None = None
+    between: str = "."
+
+    @property
+    def keys(self) -> list[str]:
+        """The keys of a record that tie it."""
+        named = (self.id, self.menu, self.under, self.order, self.number)
+        return [key for key in named if key]
+
+
+STRUCTURES = ("parent", "nested", "outline", "level", "lineage")
 
 
 class KindRule(Struct, forbid_unknown_fields=True):

@@ -14,7 +14,7 @@ from ..containers import Shape, container
 from ..model import PLAIN, TRAIT_NAMES, Item, Menu, Site, rows_of
 from . import panels
 from .places import offered
-from .read import Sections
+from .read import Sections, implied_place
 from .records import Pairs, RecordRule, plain
 from .schema import KindRule, Profile, Theme
 
@@ -107,6 +107,9 @@ class _Writer:
         profile, shape = self.profile, self.shape
         own = (profile.items.tie.inside,) if profile.items.tie.inside else ()
         rule = RecordRule(shape, profile.menus.fields, own=own)
+        if self.paths.menus is None:
+            return self._implied_menus()
+        listed = self.paths.menus
         replaced = {old: (number, menu) for number, menu, old in self.plan.made if old}
         strategy = panels.strategy(self.theme.panels if self.theme else None)
         if strategy is not None:
@@ -115,27 +118,38 @@ class _Writer:
         records: list[Any] = []
         entries: list[tuple[int, Any, Menu]] = []
         base_menus = self.plan.own.menus if self.plan.own else []
-        standing = [] if self.fresh else [n for _, n in shape.records(self.tree, self.paths.menus)]
+        standing = [] if self.fresh else [n for _, n in shape.records(self.tree, listed)]
         for at, node in enumerate(standing):
             key = base_menus[at].key if at < len(base_menus) else ""
             if key in replaced:
                 number, new = replaced[key]
-                self._note(0, "menu", number, self.paths.menus, len(records))
-                self._note(1, "menu", at, self.paths.menus, len(records))
+                self._note(0, "menu", number, listed, len(records))
+                self._note(1, "menu", at, listed, len(records))
                 entries.append((len(records), node, new))
                 records.append(node)
             elif key in self.plan.kept:
-                self._note(1, "menu", at, self.paths.menus, len(records))
+                self._note(1, "menu", at, listed, len(records))
                 records.append(node)
         for number, menu, old in self.plan.made:
             if old:
                 continue
             node = rule.write(self._menu_pairs(rule, menu), menu.extras)
-            self._note(0, "menu", number, self.paths.menus, len(records))
+            self._note(0, "menu", number, listed, len(records))
             entries.append((len(records), node, menu))
             records.append(node)
-        shape.replace(self.tree, self.paths.menus, records)
+        shape.replace(self.tree, listed, records)
         return entries
+
+    def _implied_menus(self) -> list[tuple[int, Any, Menu]]:
+        """Menus without records: they are where their items name them."""
+        at = {menu.key: n for n, menu in enumerate(self.plan.own.menus)} if self.plan.own else {}
+        for key in self.plan.kept:
+            self.lineage[1, "menu", at[key]] = implied_place(key)
+        for number, menu, old in self.plan.made:
+            self.lineage[0, "menu", number] = implied_place(menu.key)
+            if old:
+                self.lineage[1, "menu", at[old]] = implied_place(menu.key)
+        return []
 
     def _items(self, entries: list[tuple[int, Any, Menu]]) -> None:
         items = self._item_writer()
@@ -145,7 +159,7 @@ class _Writer:
         if self.plan.own is not None:
             self._same_places(self.plan.own.menus)
         for at, node, menu in entries:
-            self._nest(items, node, menu, "/".join((*self.paths.menus, str(at))))
+            self._nest(items, node, menu, f"{self.profile.menus.at}/{at}")
 
     def _note(self, side: int, scope: str, number: int, path: tuple[str, ...], at: int) -> None:
         self.lineage[side, scope, number] = f"{'/'.join(path)}/{at}"
@@ -277,6 +291,7 @@ class _Writer:
             ids.add(self.shape.step(node, tie.id or "") or "")
         rows = rows_of(menus)
         made: list[str] = []
+        ways: list[str] = []
         for row, thing in enumerate(rows.things):
             assert isinstance(thing, Item)
             menu = menus[rows.menu[row]]
@@ -284,11 +299,22 @@ class _Writer:
             ids.add(ident)
             made.append(ident)
             parent = rows.parent[row]
+            position = str(rows.position[row] + 1)
+            own = {"level": str(rows.depth[row]), "outline": position}.get(tie.structure, ident)
+            way = own
+            if parent >= 0 and tie.structure in ("outline", "lineage"):
+                way = ways[parent] + tie.between + own
+            ways.append(way)
             structure: Pairs = [
-                (tie.id or "", ident),
-                (tie.menu or "", menu.key),
-                (tie.under or "", made[parent] if parent >= 0 else tie.top),
-                (tie.order or "", str(rows.position[row] + 1)),
+                (key, value)
+                for key, value in (
+                    (tie.id, ident),
+                    (tie.menu, menu.key),
+                    (tie.under, made[parent] if parent >= 0 else tie.top),
+                    (tie.order, position),
+                    (tie.number, way),
+                )
+                if key
             ]
             self._number(thing, f"{start}/{len(records)}")
             records.append(write(thing, structure))
@@ -313,6 +339,8 @@ class _Writer:
         if self.fresh and theme_rule is not None and self.plan.theme:
             *path, last = plain(theme_rule).at.split("/")
             shape.put(shape.ensure(self.tree, tuple(path)), last, self.plan.theme)
+        if rule.form == "names":
+            return
         if rule.form == "keys":
             node = shape.ensure(self.tree, self.paths.locations)
             for name, menus in self.plan.placements.items():
@@ -342,6 +370,8 @@ class _Writer:
 def _skeleton(profile: Profile, shape: Shape) -> Any:
     """An empty document of a platform."""
     node = shape.new()
+    if profile.recognise.columns:
+        shape.put(node, "columns", list(profile.recognise.columns))
     if profile.recognise.root is not None:
         top = shape.new()
         shape.put(top, profile.recognise.root, node)
