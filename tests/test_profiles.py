@@ -95,7 +95,7 @@ TEXT_OF = (Path(__file__).parents[1] / "src/ypsiform/profiles/platforms/stallmer
         ("depth = 4", 'depth = "four"', "expected `int | null`"),
         ('word = "entry"', 'word = "entry"\nwrod = "x"', "unknown field `wrod`"),
         ('id = "stallmere"', "id = ", "not TOML"),
-        ('structure = "nested"', 'structure = "nestled"', "expected parent or nested"),
+        ('structure = "nested"', 'structure = "nestled"', "did you mean nested"),
     ],
 )
 def test_a_mistake_in_a_profile(run: Run, tmp_path: Path, old: str, new: str, words: str) -> None:

@@ -10,8 +10,10 @@ from functools import lru_cache
 from pathlib import Path
 
 import msgspec
+from msgspec import Struct
 
 from ..errors import ProfileError
+from . import schema
 from .codecs import chain
 from .schema import STRUCTURES, FieldRule, FieldRules, Profile
 
@@ -74,6 +76,7 @@ def _parse(text: str, file: str) -> Profile:
         profile = msgspec.convert(tree, Profile)
     except msgspec.ValidationError as error:
         message, _, path = str(error).partition(" - at ")
+        message += _nearest(message)
         raise ProfileError(
             message[0].lower() + message[1:],
             file=file,
@@ -96,6 +99,21 @@ def _parse(text: str, file: str) -> Profile:
             if isinstance(rule, FieldRule):
                 chain(rule.through, f"{file}, {section}.fields.{name}")
     return profile
+
+
+def _nearest(message: str) -> str:
+    """A name of the language that comes close to an unknown one."""
+    unknown = re.search(r"unknown field `([^`]*)`", message)
+    if unknown is None:
+        return ""
+    near = difflib.get_close_matches(unknown[1], names(), 1)
+    return f"; did you mean `{near[0]}`?" if near else ""
+
+
+def names() -> list[str]:
+    """Every name of the profile language, sorted."""
+    structs = [s for s in vars(schema).values() if isinstance(s, type) and issubclass(s, Struct)]
+    return sorted({field for struct in structs for field in struct.__struct_encode_fields__})
 
 
 def _check_tie(profile: Profile, text: str, file: str) -> None:

@@ -1,0 +1,109 @@
+"""`ypsiform profile`: for those who describe a platform."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import click
+
+from ..files import read_bytes
+from .common import show, style, width
+
+MOST = 40
+
+
+@click.group("profile", short_help="Check a profile, or print the schema of the language.")
+def command() -> None:
+    """For those who describe a platform."""
+
+
+@command.command("schema")
+def schema() -> None:
+    """Print the JSON Schema of the profile language, for editors."""
+    import msgspec
+
+    from ..profiles.schema import Profile
+
+    made = msgspec.json.encode(msgspec.json.schema(Profile))
+    click.echo(msgspec.json.format(made, indent=2).decode())
+
+
+@command.command("check")
+@click.argument("profile")
+@click.argument("sample", required=False)
+def check(profile: str, sample: str | None) -> int:
+    """Check PROFILE (a file, or an id); with SAMPLE, read it, write it back, and compare."""
+    from ..profiles.load import load, split_platform
+
+    name, theme = split_platform(profile)
+    found = load(name)
+    from ..report.terminal import number
+
+    fields = len(found.items.fields) + len(found.menus.fields)
+    show(
+        [
+            style(f"{found.name} ({found.id})", "title") + " is a sound profile: "
+            f"{number(fields, 'field')} of menus and items, "
+            f"{number(len(found.items.kinds), 'kind')}, {number(len(found.themes), 'theme')}."
+        ]
+    )
+    if sample is None:
+        return 0
+    data = read_bytes(sample)
+    platform = f"{name}/{theme}" if theme else name
+    lines, sound = _against(data, sample, platform)
+    show(lines)
+    return 0 if sound else 3
+
+
+def _against(data: bytes, sample: str, platform: str) -> tuple[list[str], bool]:
+    from ..fit import Options
+    from ..migrate import convert
+    from ..model import Item
+    from ..profiles.check import differences
+    from ..report.terminal import finding_lines, number, safe
+    from ..survey import unread
+
+    done = convert(data, sample, platform, from_=platform, options=Options(made_up=True))
+    source = done.source
+    site = source.site
+    contents = number(len(site.contents), "content record")
+    items = sum(isinstance(thing, Item) for thing in source.rows.things)
+    facts = done.audited.facts
+    lines = [
+        f"Read: {number(len(site.menus), 'menu')}, {number(items, 'item')}, {contents}, "
+        f"{number(sum(bool(place.menus) for place in site.locations), 'location')} in use.",
+        f"Written back: {facts['kept']:,} of {facts['total']:,} facts are the same.",
+        "",
+    ]
+    left = unread(site, source.rows, source.profile)
+    if left:
+        lines.append(style("Not read by any rule", "title"))
+        lines += [f"  {safe(f.before or '')}  ({safe(f.origin or '')})" for f in left[:MOST]]
+        lines += _more(len(left))
+    if done.fitted.losses:
+        lines += [style("Lost on the way", "title"), *finding_lines(done.fitted.losses, width())]
+    changes = differences(data, done.data, source.profile, sample)
+    if changes:
+        lines.append(style("Written in another way", "title"))
+        for place, before, after in changes[:MOST]:
+            lines.append(f"  {safe(place)}: {_said(before)} → {_said(after)}")
+        lines += _more(len(changes))
+    else:
+        lines.append("The file written back says the same, value for value.")
+    return lines, not done.fitted.losses
+
+
+def _more(count: int) -> Iterator[str]:
+    if count > MOST:
+        yield f"  … and {count - MOST:,} more"
+    yield ""
+
+
+def _said(value: object) -> str:
+    from ..report.terminal import safe
+
+    if value is None:
+        return "nothing"
+    text = value if isinstance(value, str) else repr(value)
+    return safe(text if len(text) <= 60 else text[:59] + "…")
