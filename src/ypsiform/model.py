@@ -377,6 +377,31 @@ def rows_of(menus: list[Menu]) -> Rows:
     return rows
 
 
+def label_of(thing: Item | Piece) -> str:
+    """What to call a row: an item's label, a picture's caption."""
+    if isinstance(thing, Item):
+        return thing.label
+    return getattr(thing.holds, "caption", None) or "(picture)"
+
+
+def path_to(rows: Rows, row: int) -> tuple[str, ...]:
+    """The labels from the top of the menu down to a row; of a very long way its two ends."""
+    way: list[int] = []
+    while row >= 0:
+        way.append(row)
+        row = rows.parent[row]
+    way.reverse()
+    if len(way) <= LONGEST_PATH:
+        return tuple(label_of(rows.things[at]) for at in way)
+    half = LONGEST_PATH // 2
+    ends = [label_of(rows.things[at]) for at in (*way[:half], *way[-half:])]
+    return (*ends[:half], "…", *ends[half:])
+
+
+LONGEST_PATH = 40
+"""Labels in a path that is told whole."""
+
+
 def number(site: Site) -> Rows:
     """Lay a site out as rows and give each item and piece its number."""
     rows = rows_of(site.menus)

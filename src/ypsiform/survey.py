@@ -7,7 +7,18 @@ from .effort import identity
 from .findings import Finding, notice
 from .fit.extras import said
 from .fit.kinds import targets_of
-from .model import Content, Extra, Item, Menu, Piece, Rows, Site, Target
+from .model import (
+    Content,
+    Extra,
+    Item,
+    Menu,
+    Piece,
+    Rows,
+    Site,
+    Target,
+    label_of,
+    path_to,
+)
 from .profiles.read import spell
 from .profiles.schema import Profile
 from .visibility import Seen
@@ -36,7 +47,7 @@ def unread(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
                 menu=menu.id if menu else None,
                 menu_name=(menu.title or menu.key) if menu else None,
                 item=getattr(rows.things[row], "id", None) if row is not None else None,
-                path=_path(rows, row) if row is not None else (),
+                path=path_to(rows, row) if row is not None else (),
                 before=said(extra),
                 origin=f"{site.file}: {origin}" if origin else site.file,
             )
@@ -100,7 +111,7 @@ def _items(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
                 menu=menu.id,
                 menu_name=menu.title or menu.key,
                 item=thing.id,
-                path=_path(rows, row),
+                path=path_to(rows, row),
                 origin=f"{site.file}: {origin_of(profile, thing)}",
                 before=words.get("before"),
                 after=words.get("after"),
@@ -136,7 +147,7 @@ def _items(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
             about("read.gone", row, before="not in the export")
         key = (rows.menu[row], _place(target, hosts))
         if key in first:
-            about("read.double", row, before=_label(rows, first[key]))
+            about("read.double", row, before=label_of(rows.things[first[key]]))
         else:
             first[key] = row
     for item in found:
@@ -160,19 +171,6 @@ def _state(content: Content) -> str:
     return {"draft": "a draft", "private": "private"}.get(content.state, content.state)
 
 
-def _label(rows: Rows, row: int) -> str:
-    thing = rows.things[row]
-    return thing.label if isinstance(thing, Item) else ""
-
-
-def _path(rows: Rows, row: int) -> tuple[str, ...]:
-    labels: list[str] = []
-    while row >= 0:
-        labels.append(_label(rows, row))
-        row = rows.parent[row]
-    return tuple(reversed(labels))
-
-
 def _hidden_levels(site: Site, rows: Rows, seen: list[Seen]) -> list[Finding]:
     """Items that are stored deeper than any location of their menu shows."""
     found: list[Finding] = []
@@ -191,7 +189,7 @@ def _hidden_levels(site: Site, rows: Rows, seen: list[Seen]) -> list[Finding]:
                     menu=menu.id,
                     menu_name=menu.title or menu.key,
                     before=f"{deepest} level" + ("" if deepest == 1 else "s"),
-                    labels=tuple(_label(rows, row) for row in deep),
+                    labels=tuple(label_of(rows.things[row]) for row in deep),
                     origin=site.file,
                 )
             )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from ..findings import Cover, Finding
-from ..model import Item, Menu, Piece, Rows, Site
+from ..model import Menu, Rows, Site, label_of
 from ..visibility import Seen, shown
 from .work import Fate, Work
 
@@ -120,13 +120,9 @@ def _destination(work: Work, draft: Site, rows: Rows, after: list[Seen]) -> None
             [cover],
             standing=base.menus[own],
             before=f"theme {work.theme_name}",
-            labels=tuple(_label(work.base_rows.things[row]) for row in found),
+            labels=tuple(label_of(work.base_rows.things[row]) for row in found),
             origin=base.file,
         )
-
-
-def _label(thing: Item | Piece) -> str:
-    return thing.label if isinstance(thing, Item) else "(picture)"
 
 
 MADE = -(10**12)

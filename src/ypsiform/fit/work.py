@@ -9,7 +9,7 @@ from msgspec import Struct
 from ..addresses import Hosts
 from ..containers import container
 from ..findings import CODES, Cover, Finding, Outcome, Severity
-from ..model import Content, Item, Location, Menu, Rows, Site
+from ..model import Content, Item, Location, Menu, Rows, Site, label_of, path_to
 from ..profiles import panels
 from ..profiles.places import offered
 from ..profiles.read import spell
@@ -115,20 +115,9 @@ class Work:
         """The source's locations that show a menu."""
         return self.placements.get(menu, [])
 
-    def path(self, row: int) -> tuple[str, ...]:
-        """The labels from the top of the menu down to a row."""
-        labels: list[str] = []
-        while row >= 0:
-            labels.append(self.label(row))
-            row = self.rows.parent[row]
-        return tuple(reversed(labels))
-
     def label(self, row: int) -> str:
         """The label of a row; a picture's caption."""
-        thing = self.rows.things[row]
-        if isinstance(thing, Item):
-            return thing.label
-        return getattr(thing.holds, "caption", None) or "(picture)"
+        return label_of(self.rows.things[row])
 
     def origin(self, row: int) -> str:
         """Where a row was read."""
@@ -163,7 +152,7 @@ class Work:
             outcome,
             menu,
             thing.id if isinstance(thing, Item) else None,
-            self.path(row) if row is not None else (),
+            path_to(self.rows, row) if row is not None else (),
             origin or (self.origin(row) if row is not None else self.source.file),
             before,
             after,
