@@ -16,6 +16,7 @@ from ypsiform.containers import csv, toml, yaml
 from ypsiform.errors import FormatError
 from ypsiform.migrate import convert, read
 from ypsiform.model import Item
+from ypsiform.standins import CHECKERS
 
 HEAD = """
 profile = 1
@@ -224,6 +225,7 @@ def test_samples_are_written_back_whole(shape: tuple[str, str, bytes]) -> None:
 def test_samples_become_another_platform_and_come_back(shape: tuple[str, str, bytes]) -> None:
     _, profile, sample = shape
     there = convert(sample, "sample", "quillmoor", from_=profile)
+    assert CHECKERS["quillmoor"](there.data) == []
     back = convert(there.data, "there.xml", profile)
     site = read(back.data, "back", profile)[0].site
     assert [outline(menu.items) for menu in site.menus] == TREE

@@ -195,15 +195,17 @@ class ElementShape:
     def folded(self, node: Element, child: str, key: str, value: str) -> Pairs:
         """As `pairs`, with child elements of one name that hold a key and a value as pairs."""
         found: Pairs = []
-        for name, inner in self.pairs(node):
-            if name == child and key in inner:
-                if value in inner and len(inner) == 2:
-                    found.append((inner[key], inner[value]))
-                    continue
-                if len(inner) == 1:
-                    found.append((inner[key], ""))
-                    continue
-            found.append((name, inner))
+        for name, inner in node.items():
+            if name != "#children":
+                if name != "#text" or not inner.isspace():
+                    found.append((name, inner))
+                continue
+            for pair in inner:
+                said = pair[1]
+                if pair[0] == child and key in said and (len(said) == 1 or value in said):
+                    found.append((said[key], said.get(value, "")) if len(said) < 3 else pair)
+                else:
+                    found.append(pair)
         return found
 
     def put(self, node: Element, name: str, value: Any) -> None:

@@ -244,8 +244,9 @@ class _Reader:
             raw.update(dict.fromkeys(key for key in (kind.id, kind.address) if key))
         raw.update(dict.fromkeys(tie.keys))
         self.kind_keys = [key for key in raw if key not in tie.keys]
+        self.needed = tuple(rule.needed)
         self.not_of = {
-            id(kind): [key for key in self.kind_keys if key not in self._keys_of(kind)]
+            id(kind): frozenset(self.kind_keys) - set(self._keys_of(kind))
             for kind in (None, *rule.kinds)
         }
         first = next(iter(rule.kinds[0].when), "") if rule.kinds else ""
@@ -300,10 +301,10 @@ class _Reader:
         target = NOWHERE
         if rule is not None:
             target = self._target(rule, values)
-        for key in self.not_of[id(rule)]:
-            if key in values:
-                extras.insert(0, Extra(key, values[key]))
-        for key in self.profile.items.needed:
+        if not self.not_of[id(rule)].isdisjoint(values):
+            others = [key for key in self.kind_keys if key in self.not_of[id(rule)]]
+            extras[:0] = [Extra(key, values[key]) for key in others if key in values]
+        for key in self.needed:
             if key not in values:
                 raise self.fail(f"it has no {key.replace('/', '.')}, which is needed", spell(place))
         label = values.get("label", "")
@@ -319,6 +320,7 @@ class _Reader:
             traits = Traits(**found)
             if traits == PLAIN:
                 traits = PLAIN
+        words = values.get("translations")
         item = Item(
             id="",
             label=label,
@@ -328,7 +330,7 @@ class _Reader:
             children=[],
             traits=traits,
             hidden=values.get("hidden", False),
-            translations=tuple(sorted(values.get("translations", {}).items())),
+            translations=tuple(sorted(words.items())) if words else (),
             extras=tuple(extras),
             origin=place,
         )
