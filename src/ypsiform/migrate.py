@@ -11,12 +11,12 @@ from .audit.compare import Audit, Audited, Side
 from .audit.limits import broken
 from .containers import container
 from .effort import efforts, mean, reached
-from .errors import AuditError, ProfileError
+from .errors import AuditError
 from .findings import Finding, by_severity
 from .fit import Fitted, Options, Work, fit
 from .fit.seen import KEPT, MADE
 from .model import Rows, Site
-from .profiles.load import load, split_platform
+from .profiles.load import find, split_platform
 from .profiles.read import ReadResult, site_of
 from .profiles.schema import Profile
 from .profiles.write import Lineage, Plan, tree_of
@@ -102,17 +102,12 @@ def convert(
 ) -> Migration:
     """Convert an export. Raises `AuditError` where the account does not add up."""
     source, tree = read(data, file, from_, tell)
-    name, theme = split_platform(to)
-    profile = load(name)
-    if theme is not None and theme not in profile.themes:
-        raise ProfileError(
-            f"{profile.id} has no theme {theme!r}; it has: {', '.join(profile.themes)}"
-        )
+    profile, theme = find(to)
     standing: Surveyed | None = None
     base: object = None
     if into is not None:
         tell("reading the destination")
-        standing, base = read(into[0], into[1], name)
+        standing, base = read(into[0], into[1], split_platform(to)[0])
     elif source.profile.id == profile.id:
         base = tree
     tree = None

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any, NamedTuple
 
 from .containers import container, sniff
-from .errors import FormatError, ProfileError
-from .profiles.load import every, load, split_platform
+from .errors import FormatError
+from .profiles.load import every, find
 from .profiles.schema import Profile
 
 TOLD = ("xml", "json")
@@ -59,12 +59,7 @@ def wanted(profile: Profile) -> str:
 def open_tree(data: bytes, file: str, platform: str | None) -> Opened:
     """Read a file by the platform named, or by the one that its content shows."""
     if platform is not None:
-        name, theme = split_platform(platform)
-        profile = load(name)
-        if theme is not None and theme not in profile.themes:
-            raise ProfileError(
-                f"{profile.id} has no theme {theme!r}; it has: {', '.join(profile.themes)}"
-            )
+        profile, theme = find(platform)
         kind = sniff(data, file) if profile.container in TOLD else profile.container
         if profile.container != kind:
             raise FormatError(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import click
 
-from ..profiles.load import every, load, split_platform
+from ..profiles.load import every, find
 from ..profiles.schema import Profile
 from .common import show, style
 
@@ -21,17 +21,10 @@ def command(platform: str | None) -> None:
             lines.append(f"{'':12} {profile.container.upper()} file; themes: {themes}")
         show(lines)
         return
-    name, theme = split_platform(platform)
-    show(_describe(load(name), theme))
+    show(_describe(*find(platform)))
 
 
 def _describe(profile: Profile, theme: str | None) -> list[str]:
-    if theme is not None and theme not in profile.themes:
-        from ..errors import ProfileError
-
-        raise ProfileError(
-            f"{profile.id} has no theme {theme!r}; it has: {', '.join(profile.themes)}"
-        )
     limits = profile.limits
     lines = [style(f"{profile.name} ({profile.id})", "title"), profile.about, ""]
     kinds = ", ".join(

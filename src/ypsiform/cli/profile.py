@@ -33,10 +33,9 @@ def schema() -> None:
 @click.argument("sample", required=False)
 def check(profile: str, sample: str | None) -> int:
     """Check PROFILE (a file, or an id); with SAMPLE, read it, write it back, and compare."""
-    from ..profiles.load import load, split_platform
+    from ..profiles.load import find
 
-    name, theme = split_platform(profile)
-    found = load(name)
+    found, _ = find(profile)
     from ..report.terminal import number
 
     fields = len(found.items.fields) + len(found.menus.fields)
@@ -50,8 +49,7 @@ def check(profile: str, sample: str | None) -> int:
     if sample is None:
         return 0
     data = read_bytes(sample)
-    platform = f"{name}/{theme}" if theme else name
-    lines, sound = _against(data, sample, platform)
+    lines, sound = _against(data, sample, profile)
     show(lines)
     return 0 if sound else 3
 

@@ -46,6 +46,14 @@ def split_platform(words: str) -> tuple[str, str | None]:
     return words, None
 
 
+def find(words: str) -> tuple[Profile, str | None]:
+    """The profile and the theme that `platform/theme` names; the theme is known to the profile."""
+    name, theme = split_platform(words)
+    profile = load(name)
+    profile.require_theme(theme)
+    return profile, theme
+
+
 @lru_cache(maxsize=32)
 def load(name: str) -> Profile:
     """The profile with this id, or in the file with this path.

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from ..addresses import Hosts
 from ..containers import Shape, container
 from ..containers.json import kind_of
-from ..errors import FormatError, ProfileError
+from ..errors import FormatError
 from ..findings import Finding, notice
 from ..model import (
     CONTENT_KINDS,
@@ -92,12 +92,9 @@ class _Reader:
         profile = self.profile
         facts, extras = self._site_facts()
         theme_name = self.asked_theme or facts.get("theme") or next(iter(profile.themes), None)
+        profile.require_theme(self.asked_theme)
         theme = profile.theme(theme_name)
         if theme is None and theme_name:
-            if self.asked_theme:
-                raise ProfileError(
-                    f"{profile.id} has no theme {theme_name!r}; it has: {', '.join(profile.themes)}"
-                )
             self.notices.append(notice("read.theme", before=theme_name, origin=self.file))
         address = facts.get("address")
         self.hosts = Hosts([address] if address else [])

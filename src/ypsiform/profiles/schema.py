@@ -9,6 +9,8 @@ from typing import Any
 
 from msgspec import Struct, field
 
+from ..errors import ProfileError
+
 
 class FieldRule(Struct, forbid_unknown_fields=True):
     """Where one fact stands in a record, and the chain of codecs between it and the model.
@@ -229,6 +231,11 @@ class Profile(Struct, forbid_unknown_fields=True):
     def theme(self, name: str | None) -> Theme | None:
         """The theme with this name, None where the profile does not describe it."""
         return self.themes.get(name) if name else None
+
+    def require_theme(self, name: str | None) -> None:
+        """Raise `ProfileError` where a theme is asked for that the profile does not describe."""
+        if name is not None and name not in self.themes:
+            raise ProfileError(f"{self.id} has no theme {name!r}; it has: {', '.join(self.themes)}")
 
     def holds(self, fact: str) -> bool:
         """Whether items can store a fact, by the name of its field rule."""

@@ -78,6 +78,7 @@ class _Writer:
                 self.shape.replace(self.tree, path, [])
         for section in self.plan.removed:
             self.shape.replace(self.tree, tuple(section.split("/")), [])
+        self._unfold()
         entries = self._menus()
         self._locations()
         self._items(entries)
@@ -102,19 +103,22 @@ class _Writer:
 
     # Menus and items
 
-    def _menus(self) -> list[tuple[int, Any, Menu]]:
-        """Write the records of menus. Returns those made: their place, record and menu."""
-        profile, shape = self.profile, self.shape
-        own = (profile.items.tie.inside,) if profile.items.tie.inside else ()
-        rule = RecordRule(shape, profile.menus.fields, own=own)
-        if self.paths.menus is None:
-            return self._implied_menus()
-        listed = self.paths.menus
-        replaced = {old: (number, menu) for number, menu, old in self.plan.made if old}
+    def _unfold(self) -> None:
+        """Panels as items, before anything is written of menus, listed or implied."""
         strategy = panels.strategy(self.theme.panels if self.theme else None)
         if strategy is not None:
             for _, menu, _ in self.plan.made:
                 menu.items = [strategy.unfold(item) for item in menu.items]
+
+    def _menus(self) -> list[tuple[int, Any, Menu]]:
+        """Write the records of menus. Returns those made: their place, record and menu."""
+        if self.paths.menus is None:
+            return self._implied_menus()
+        profile, shape = self.profile, self.shape
+        own = (profile.items.tie.inside,) if profile.items.tie.inside else ()
+        rule = RecordRule(shape, profile.menus.fields, own=own)
+        listed = self.paths.menus
+        replaced = {old: (number, menu) for number, menu, old in self.plan.made if old}
         records: list[Any] = []
         entries: list[tuple[int, Any, Menu]] = []
         base_menus = self.plan.own.menus if self.plan.own else []
