@@ -687,6 +687,17 @@ CODES: dict[str, Code] = {
         "Importers drop what is beyond the limit.",
         "Menus that are shown are kept first.",
     ),
+    "menu.no-place": Code(
+        "A menu that is shown nowhere cannot be stored",
+        "high",
+        "“{menu}” was left out with its {items}: the destination stores a menu only where a "
+        "location shows it.",
+        "Give it a location, put its items into another menu, or keep a note of them.",
+        "The destination has no menus of its own, only those of its locations.",
+        "Some platforms have a list of menus and show some of them; others have a fixed number of "
+        "places and what stands in each.",
+        "A menu whose location has no equivalent at the destination has no place there either.",
+    ),
     "menu.too-long": Code(
         "More items than a menu may have",
         "high",

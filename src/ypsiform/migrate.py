@@ -133,6 +133,9 @@ def convert(
         for fate in fitted.menus
         if fate.made is not None
     ]
+    language = next(iter(source.site.languages), "")
+    if profile.languages and fitted.kept and own is not None and own.languages:
+        language = own.languages[0]
     plan = Plan(
         made,
         {menu.key for menu in fitted.kept},
@@ -140,7 +143,7 @@ def convert(
         fitted.removed,
         chosen,
         next(iter(source.site.addresses), ""),
-        next(iter(source.site.languages), ""),
+        language,
         own,
         KEPT,
         MADE,

@@ -16,6 +16,7 @@ from .model import (
     Rows,
     Site,
     admits,
+    below,
 )
 
 Seen = tuple[tuple[tuple[str, ...], tuple[str, ...]], ...]
@@ -61,21 +62,26 @@ def _narrowed(seen: Seen, limit: _Limit) -> Seen:
 def shown(site: Site, rows: Rows) -> list[Seen]:
     """For each row of a site, who sees it and on which devices."""
     placements = site.placements()
-    bases: list[dict[int, Seen]] = [{} for _ in site.menus]
+    bases: list[dict[tuple[int, bool], Seen]] = [{} for _ in site.menus]
+    in_panels: set[int] = set()
     limits: dict[int, _Limit] = {}
     result: list[Seen] = []
     parents, menu_of, depths = rows.parent, rows.menu, rows.depth
     for row, thing in enumerate(rows.things):
         menu, depth = menu_of[row], depths[row]
-        base = bases[menu].get(depth)
+        # What a panel holds is shown wherever panels are, however many levels that is.
+        held = id(thing) in in_panels
+        base = bases[menu].get((depth, held))
         if base is None:
-            base = bases[menu][depth] = _simplest(
+            base = bases[menu][depth, held] = _simplest(
                 {
                     (place.audience, place.devices)
                     for place in placements.get(site.menus[menu].id, ())
-                    if place.shows is None or depth <= place.shows
+                    if place.shows is None or depth <= place.shows or (held and place.panels)
                 }
             )
+        if type(thing) is Item and thing.panel is not None:
+            in_panels.update(id(inner) for inner, _ in below(thing))
         limit = limits.get(parents[row]) if limits else None
         if isinstance(thing, Item) and (thing.hidden or thing.traits is not PLAIN):
             traits = thing.traits

@@ -20,7 +20,7 @@ from ..errors import FormatError, ProfileError
 DEEPEST = 500
 """Levels at which nested formats stop with an error."""
 
-_MODULES = {name: name for name in ("xml", "json", "yaml", "toml", "csv")}
+_MODULES = {name: name for name in ("xml", "json", "yaml", "toml", "csv", "sqlite")}
 
 _BOMS = (
     (b"\xef\xbb\xbf", "utf-8"),

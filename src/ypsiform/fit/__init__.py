@@ -19,6 +19,7 @@ def fit(work: Work) -> Fitted:
     """Decide what is written. Raises `RefusedError` where the options forbid the result."""
     places.choose_menus(work)
     places.assign(work)
+    keys.need_places(work)
     keys.take_over(work)
     keys.limit_menus(work)
     keys.name(work)

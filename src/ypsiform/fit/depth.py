@@ -50,20 +50,30 @@ class Branches:
         self.work, self.fate, self.targets, self.openers = work, fate, targets, openers
         self.rows = work.rows.of_menu(fate.index)
         self.deepest = deepest(work, fate)
-        self.panels = panels.can_hold(work, fate)
+        self.in_panels: set[int] = set()
         self.labels = Labels(work, fate, targets.titles)
         self.dividers = "divider" in work.profile.kinds
         self.gone: set[int] = set()
 
     def build(self, menu: Menu) -> None:
         """Fill the menu. Reports everything that its items lose."""
+        self._look_at_panels()
         staying = self._within_size(self._staying())
-        if not self.panels:
-            self._dissolve(staying)
+        self._dissolve(staying)
         self._place(menu, staying)
         if self.openers:
             self._tell_apart(menu)
         self.labels.finish()
+
+    def _look_at_panels(self) -> None:
+        """Find the rows of panels that are written as they are: their items and what is in them."""
+        work = self.work
+        for row in self.rows:
+            thing = work.rows.things[row]
+            if isinstance(thing, Item) and thing.panel is not None:
+                level = 1 if self.work.rows.depth[row] == 1 else None
+                if level and panels.can_hold(work, self.fate, thing.panel):
+                    self.in_panels.update(range(row, traits.end_of(work.rows, row, self.rows.stop)))
 
     def _staying(self) -> list[int]:
         """The rows that stay, in reading order; a loss for each branch or divider that does not."""
@@ -95,7 +105,7 @@ class Branches:
                     row += 1
                     continue
                 staying.append(row)
-            elif self.panels or panels.has_link(thing):
+            elif row in self.in_panels or panels.has_link(thing):
                 staying.append(row)
             row += 1
         return staying
@@ -104,7 +114,7 @@ class Branches:
         work, last = self.work, self.rows.stop
         for row in staying:
             item = work.rows.things[row]
-            if isinstance(item, Item) and item.panel is not None:
+            if isinstance(item, Item) and item.panel is not None and row not in self.in_panels:
                 inside = range(row + 1, traits.end_of(work.rows, row, last))
                 left = [at for at in inside if at not in self.gone]
                 panels.dissolve(work, row, item, left, self.targets)
@@ -169,7 +179,7 @@ class Branches:
                 capped[row] = 1
             elif parent in capped:
                 capped[row] = capped[parent]
-            if isinstance(thing, Item) and thing.panel is not None and self.panels:
+            if isinstance(thing, Item) and thing.panel is not None and row in self.in_panels:
                 item.panel, pieces = slots.copy(thing.panel)
                 kept_pieces.update((piece.number, piece) for piece in pieces)
 
@@ -185,7 +195,7 @@ class Branches:
         target = self.targets.apply(row, item.target)
         label, inherited = self.labels.apply(row, item, target)
         role = item.role
-        if role == "heading" and not self.panels:
+        if role == "heading" and row not in self.in_panels:
             role = "link"
         return Item(
             id=item.id,
@@ -197,7 +207,7 @@ class Branches:
             traits=traits.held(self.work, row, item),
             hidden=item.hidden,
             translations=self.labels.translations(row, item) if item.translations else (),
-            extras=item.extras if self.work.same_platform else (),
+            extras=tuple(e for e in item.extras if self.work.writes_back(e)),
             number=row,
         )
 

@@ -57,12 +57,14 @@ def unread(work: Work) -> None:
 
 def of_items(work: Work, written: list[Item | Piece]) -> None:
     """Report unread data of the items that are written; that of others goes with them."""
-    if work.same_platform:
+    if work.same_encoding:
         return
     for number in sorted(made.number for made in written if made.number >= 0):
         thing = work.rows.things[number]
         if isinstance(thing, Item):
             for extra in thing.extras:
+                if work.writes_back(extra):
+                    continue
                 _lost(work, Cover(0, "item", (number,), extra_fact(extra)), extra, row=number)
 
 

@@ -105,12 +105,15 @@ def name(work: Work) -> None:
     """Give each menu its key and title at the destination."""
     limits = work.profile.limits
     taken = {menu.key for menu in work.kept} | {f.replaces.key for f in work.fates if f.replaces}
-    by_name = work.profile.locations.form == "names"
+    by_name = placed_by_key(work)
+    taken |= set(work.profile.menus.platform)
     if by_name:
         taken |= {place.name for place in work.locations}
     for fate in work.fates:
         if fate.replaces is not None:
             fate.key, fate.title = fate.replaces.key, fate.replaces.title
+            if work.profile.menus.at == ".":
+                fate.key = fate.locations[0].name
         elif work.same_file:
             taken.add(fate.key)
             continue
@@ -151,6 +154,20 @@ def name(work: Work) -> None:
             )
 
 
+def placed_by_key(work: Work) -> bool:
+    """Whether a menu is placed by having the name of its location as key, and so only once."""
+    return work.profile.locations.form == "names" or work.profile.menus.at == "."
+
+
+def need_places(work: Work) -> None:
+    """Leave out menus without a place where the destination stores a menu only in one."""
+    if not work.profile.menus.placed or work.same_file:
+        return
+    for fate in [fate for fate in work.fates if not fate.locations]:
+        _leave_out(work, fate, "menu.no-place")
+    work.fates = [fate for fate in work.fates if fate.locations]
+
+
 def limit_menus(work: Work) -> None:
     """Leave out menus beyond the number that the destination holds: those not shown, then last."""
     most = work.profile.limits.menus
@@ -164,25 +181,30 @@ def limit_menus(work: Work) -> None:
     for fate in work.fates:
         if id(fate) in stay:
             continue
-        own = (fate.index,)
-        work.losses = [
-            loss
-            for loss in work.losses
-            if not any(c.side == 0 and c.scope == "place" and c.numbers == own for c in loss.covers)
-        ]
-        work.loss(
-            "menu.too-many",
-            "dropped",
-            [
-                Cover(0, "place", (fate.index,), EVERY),
-                Cover(0, "menu", (fate.index,), EVERY),
-                Cover(0, "item", work.rows.of_menu(fate.index), EVERY),
-            ],
-            menu=fate.menu.id,
-            before=str(most),
-            labels=tuple(work.label(row) for row in work.rows.of_menu(fate.index)),
-        )
+        _leave_out(work, fate, "menu.too-many", str(most))
     work.fates = [fate for fate in work.fates if id(fate) in stay]
+
+
+def _leave_out(work: Work, fate: Fate, code: str, before: str | None = None) -> None:
+    own = (fate.index,)
+    work.losses = [
+        loss
+        for loss in work.losses
+        if not any(c.side == 0 and c.scope == "place" and c.numbers == own for c in loss.covers)
+    ]
+    work.loss(
+        code,
+        "dropped",
+        [
+            Cover(0, "place", own, EVERY),
+            Cover(0, "menu", own, EVERY),
+            Cover(0, "item", work.rows.of_menu(fate.index), EVERY),
+        ],
+        severity=None if work.at(fate.menu.id) else "note",
+        menu=fate.menu.id,
+        before=before,
+        labels=tuple(work.label(row) for row in work.rows.of_menu(fate.index)),
+    )
 
 
 def made_menu(fate: Fate) -> Menu:

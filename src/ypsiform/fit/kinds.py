@@ -33,6 +33,9 @@ WORDS = {
 """Kinds of target in plain words."""
 
 
+_BY_ADDRESS = ("address", "internal", "divider")
+
+
 class Fate(NamedTuple):
     """What a target becomes: the new target, and the code and words of the loss if there is one."""
 
@@ -48,8 +51,8 @@ class Targets:
     def __init__(self, work: Work) -> None:
         self.work = work
         kinds = work.profile.kinds
-        self.held = frozenset(kind for kind in kinds if kind not in ("address", "divider"))
-        self.by_address = "address" in kinds
+        self.held = frozenset(kind for kind in kinds if kind not in _BY_ADDRESS)
+        self.by_address = "address" in kinds or "internal" in kinds
         self.contents = {(c.kind, c.id): c for c in work.source.contents}
         self.inventory = {(c.kind, c.id): c for c in work.inventory}
         # A new file gets the source's own address.

@@ -73,11 +73,17 @@ class Labels:
 
     def translations(self, row: int, item: Item) -> tuple[tuple[str, str], ...]:
         """The labels in further languages that the destination holds."""
-        if self.keeps_languages:
+        main = self.work.language if self.work.profile.languages else None
+        if self.keeps_languages and not any(language == main for language, _ in item.translations):
             return item.translations
+        if self.keeps_languages and item.label == dict(item.translations)[main or ""]:
+            return item.translations
+        kept = () if not self.keeps_languages else item.translations
+        kept = tuple(pair for pair in kept if pair[0] != main)
         for language, _ in item.translations:
-            self.lost.setdefault(language, []).append(row)
-        return ()
+            if language not in dict(kept):
+                self.lost.setdefault(language, []).append(row)
+        return kept
 
     def clash(self, row: int, before: str, after: str) -> None:
         """Report a label that was changed because a panel opens from the same one."""

@@ -20,11 +20,14 @@ def panel_facts(panel: Panel) -> list[str]:
     return names
 
 
-def can_hold(work: Work, fate: Fate) -> bool:
-    """Whether panels can be written in this menu: a location shows them, or they were stored so."""
-    if work.strategy is None:
+def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
+    """Whether a panel can be written in this menu just as it is.
+
+    A location of the menu must show panels, or they must have been stored in the same way.
+    """
+    if work.strategy is None or not work.strategy.fits(panel):
         return False
-    return work.same_platform or any(place.panels for place in fate.locations)
+    return work.same_encoding or any(place.panels for place in fate.locations)
 
 
 def dissolve(work: Work, row: int, item: Item, inside: list[int], targets: Targets) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from ..findings import EVERY, Cover
 from ..model import EVERYONE, Location
 from ..visibility import audience_of
+from .keys import placed_by_key
 from .work import Fate, Work
 
 
@@ -53,7 +54,7 @@ def assign(work: Work) -> None:
             holder = taken.get(there.name) if there else None
             if there is not None and holder is fate:
                 continue
-            if fate.locations and work.profile.locations.form == "names":
+            if fate.locations and placed_by_key(work):
                 there = None  # a menu is placed by its key, and has only one
             placement = Cover(0, "place", (fate.index,), f"placement:{index}")
             if there is None:

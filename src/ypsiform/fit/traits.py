@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from ..findings import EVERY, Cover
+from ..findings import EVERY, Cover, Outcome
 from ..model import EVERYONE, PLAIN, Item, Rows, Traits, admits, set_traits
+from ..profiles.panels import Directives
 from .work import Fate, Work, item_facts
 
 _CODES = {
@@ -64,9 +65,13 @@ def held(work: Work, row: int, item: Item) -> Traits:
         return traits
     lost: dict[str, object] = {}
     for name in set_traits(traits):
-        if work.profile.holds(name):
-            continue
         value = getattr(traits, name)
+        if work.profile.holds(name):
+            if name == "classes" and not work.same_encoding:
+                _reserved(work, row, value, lost)
+            among = work.profile.among(name)
+            if not among or value in among:
+                continue
         lost[name] = getattr(PLAIN, name)
         shown = " ".join(value) if isinstance(value, tuple) else str(getattr(value, "text", value))
         if name == "audience":
@@ -82,3 +87,15 @@ def held(work: Work, row: int, item: Item) -> Traits:
         code = _CODES.get(name, f"trait.{name}")
         work.loss(code, "dropped", item_facts(row, name), row=row, before=shown)
     return replace(traits, **lost) if lost else traits
+
+
+def _reserved(work: Work, row: int, words: tuple[str, ...], lost: dict[str, object]) -> None:
+    """Leave out classes that the destination would take for parts of a panel."""
+    if not isinstance(work.strategy, Directives):
+        return
+    left = tuple(word for word in words if not work.strategy.reserved(word))
+    if left != words:
+        lost["classes"] = left
+        gone = " ".join(word for word in words if word not in left)
+        outcome: Outcome = "altered" if left else "dropped"
+        work.loss("trait.class", outcome, item_facts(row, "classes"), row=row, before=gone)

@@ -9,7 +9,7 @@ from msgspec import Struct
 from ..addresses import Hosts
 from ..containers import container
 from ..findings import CODES, Cover, Finding, Outcome, Severity
-from ..model import Content, Item, Location, Menu, Rows, Site, label_of, path_to
+from ..model import Content, Extra, Item, Location, Menu, Rows, Site, label_of, path_to
 from ..profiles import panels
 from ..profiles.places import offered
 from ..profiles.read import spell
@@ -81,6 +81,11 @@ class Work:
         self.used = base.used if base else set()
         self.same_platform = source_profile.id == profile.id
         self.same_file = self.same_platform and base is None
+        was = source_profile.theme(source.theme)
+        self.same_encoding = self.same_platform and (was.panels if was else None) == (
+            self.theme.panels if self.theme else None
+        )
+        self.deciding = {key for rule in profile.item_kinds(theme_name) for key in rule.when}
         self.inventory: list[Content] = []
         if self.same_file:
             self.inventory = source.contents
@@ -89,6 +94,7 @@ class Work:
         self.hosts = Hosts(source.addresses)
         self.placements = source.placements()
         self.names = {menu.id: menu.title or menu.key for menu in source.menus}
+        self.language = next(iter(source.languages), "en")
         self.losses: list[Finding] = []
         self.notices: list[Finding] = []
         self.fates: list[Fate] = []
@@ -106,6 +112,13 @@ class Work:
         if file is not None:
             found += [place for place in file.locations if place.name not in names]
         return found
+
+    def writes_back(self, extra: Extra) -> bool:
+        """Whether unread data of an item is written back.
+
+        Where panels are encoded in another way, what looks like a part of one is not.
+        """
+        return self.same_platform and (self.same_encoding or extra.path not in self.deciding)
 
     def clean(self, text: str) -> str:
         """A text without the characters that the destination's file format cannot write."""

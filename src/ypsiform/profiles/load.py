@@ -142,11 +142,14 @@ def _check_tie(profile: Profile, text: str, file: str) -> None:
         "outline": ("number",),
         "level": ("number",),
         "lineage": ("id", "number"),
+        "labels": ("number",),
+        "listed": ("id", "inside"),
+        "pages": (),
     }[tie.structure]
     missing = [name for name in needs if not getattr(tie, name)]
-    if tie.structure != "nested" and not profile.items.at:
+    if tie.structure not in ("nested", "pages") and not profile.items.at:
         missing.append("items.at")
-    if tie.structure != "nested" and not tie.menu:
+    if tie.structure in ("outline", "level", "lineage", "labels") and not tie.menu:
         missing.append("menu")
     if missing:
         raise ProfileError(

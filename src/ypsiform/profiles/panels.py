@@ -5,9 +5,23 @@ A strategy works on the items of one menu. `fold` is used on reading, `unfold` o
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 from msgspec.structs import replace
 
-from ..model import PLAIN, Column, Item, Links, Panel, Picture, Piece, Target, Traits
+from ..model import (
+    NOWHERE,
+    PLAIN,
+    Column,
+    Extra,
+    Item,
+    Links,
+    Panel,
+    Picture,
+    Piece,
+    Target,
+    Traits,
+)
 from .schema import PanelRule
 
 
@@ -46,7 +60,7 @@ class Directives:
             return int(width) if 1 <= int(width) <= 12 and str(int(width)) == width else None
         return None
 
-    def fold(self, items: list[Item]) -> list[Item]:
+    def fold(self, items: list[Item], marks: dict[str, str]) -> list[Item]:
         """Items as stored, with panels where directives ask for them."""
         return [
             self._fold(item) if item.traits.classes and item.role != "divider" else item
@@ -83,7 +97,7 @@ class Directives:
                 return column
         return None
 
-    def unfold(self, item: Item) -> Item:
+    def unfold(self, item: Item, parts: dict[int, str]) -> Item:
         """One item with a panel, as it is stored."""
         panel, rule = item.panel, self.rule
         if panel is None:
@@ -114,6 +128,223 @@ class Directives:
             children.append(replace(heading, role="link", children=inside, traits=traits))
         traits = _with(item.traits, ":".join(words))
         return replace(item, panel=None, children=children, traits=traits)
+
+    def fits(self, panel: Panel) -> bool:
+        """Whether a panel can be written as it is."""
+        headless = [column.span is None for column in panel.columns]
+        return (
+            panel.style == "columns"
+            and (panel.before, panel.after, panel.tone) == (None, None, None)
+            and panel.opens in self.rule.opens.values()
+            and all(c.label is None and _one_heading(c) for c in panel.columns)
+            and not any(one and other for one, other in pairwise(headless))
+        )
+
+    def reserved(self, word: str) -> bool:
+        """Whether a class would be read as a directive."""
+        return self._panel(word) is not None or self._span(word) is not None
+
+
+class Wrapped:
+    """Items that are columns, and items in them that are headings.
+
+    A top item with columns below it is a panel; a column is never shown itself.
+    """
+
+    def __init__(self, rule: PanelRule) -> None:
+        self.rule = rule
+
+    def fold(self, items: list[Item], marks: dict[str, str]) -> list[Item]:
+        """Items as stored, with panels where columns stand below a top item."""
+        return [self._fold(item, marks) for item in items]
+
+    def _fold(self, item: Item, marks: dict[str, str]) -> Item:
+        columns = item.children
+        if not columns or any(marks.get(c.origin) != "column" for c in columns):
+            return item
+        if not all(_says_nothing(column) for column in columns):
+            return item
+        inside = [inner for column in columns for inner in column.children]
+        if any(marks.get(inner.origin) == "heading" and inner.children for inner in inside):
+            return item
+        panel = Panel([])
+        for column in columns:
+            del marks[column.origin]
+            made = Column([], label=column.label or None)
+            for inner in column.children:
+                if marks.pop(inner.origin, None) == "heading":
+                    made.blocks.append(Links(replace(inner, role="heading"), []))
+                    continue
+                last = made.blocks[-1] if made.blocks else None
+                if not isinstance(last, Links):
+                    last = Links(None, [])
+                    made.blocks.append(last)
+                last.items.append(inner)
+            panel.columns.append(made)
+        return replace(item, children=[], panel=panel)
+
+    def unfold(self, item: Item, parts: dict[int, str]) -> Item:
+        """One item with a panel, as it is stored."""
+        if item.panel is None:
+            return item
+        columns: list[Item] = []
+        for at, column in enumerate(item.panel.columns):
+            inside: list[Item] = []
+            for block in column.blocks:
+                assert isinstance(block, Links)
+                if block.heading is not None:
+                    heading = replace(block.heading, role="link")
+                    parts[id(heading)] = "heading"
+                    inside.append(heading)
+                inside += block.items
+            made = Item(f"{item.id}/{at}", column.label or "", NOWHERE, children=inside)
+            parts[id(made)] = "column"
+            columns.append(made)
+        return replace(item, panel=None, children=columns)
+
+    def fits(self, panel: Panel) -> bool:
+        """Whether a panel can be written as it is."""
+        most = self.rule.most
+        return (
+            _bare(panel)
+            and panel.opens is None
+            and bool(panel.columns)
+            and (most is None or len(panel.columns) <= most)
+            and all(isinstance(block, Links) for column in panel.columns for block in column.blocks)
+            and not any(_parted(column) for column in panel.columns)
+        )
+
+
+class Boards:
+    """A top item of its own kind; the levels below it are its sections and their links.
+
+    The platform spreads the sections over columns by itself: see `spread`.
+    """
+
+    def __init__(self, rule: PanelRule) -> None:
+        self.rule = rule
+
+    def fold(self, items: list[Item], marks: dict[str, str]) -> list[Item]:
+        """Items as stored, with panels where a top item is a board."""
+        return [self._fold(i, marks) if marks.get(i.origin) == "panel" else i for i in items]
+
+    def _fold(self, item: Item, marks: dict[str, str]) -> Item:
+        count = next((e.value for e in item.extras if e.path == self.rule.count), "1")
+        if not (isinstance(count, str) and count.isdigit() and str(int(count)) == count):
+            return item
+        if not 1 <= int(count) <= (self.rule.most or 1):
+            return item
+        del marks[item.origin]
+        sections = item.children
+        panel = Panel([Column([]) for _ in range(int(count))], opens=item.traits.opens)
+        for section, at in zip(
+            sections, spread([1 + len(s.children) for s in sections], int(count)), strict=True
+        ):
+            heading = replace(section, role="heading", children=[])
+            panel.columns[at].blocks.append(Links(heading, section.children))
+        traits = replace(item.traits, opens=None)
+        return replace(
+            item,
+            children=[],
+            panel=panel,
+            traits=PLAIN if traits == PLAIN else traits,
+            extras=tuple(e for e in item.extras if e.path != self.rule.count),
+        )
+
+    def unfold(self, item: Item, parts: dict[int, str]) -> Item:
+        """One item with a panel, as it is stored."""
+        panel = item.panel
+        if panel is None:
+            return item
+        sections = [
+            replace(block.heading, role="link", children=block.items)
+            for column in panel.columns
+            for block in column.blocks
+            if isinstance(block, Links) and block.heading is not None
+        ]
+        traits = replace(item.traits, opens=panel.opens)
+        made = replace(
+            item,
+            panel=None,
+            children=sections,
+            traits=PLAIN if traits == PLAIN else traits,
+            extras=(Extra(self.rule.count, str(len(panel.columns))), *item.extras),
+        )
+        parts[id(made)] = "panel"
+        return made
+
+    def fits(self, panel: Panel) -> bool:
+        """Whether a panel can be written as it is: the platform must spread it just so."""
+        blocks = [(at, b) for at, column in enumerate(panel.columns) for b in column.blocks]
+        sections = [b for _, b in blocks if isinstance(b, Links) and b.heading is not None]
+        count = len(panel.columns)
+        return (
+            _bare(panel)
+            and not any(column.label for column in panel.columns)
+            and 1 <= count <= (self.rule.most or 1)
+            and len(sections) == len(blocks)
+            and not any(item.role == "divider" for b in sections for item in b.items)
+            and spread([1 + len(b.items) for b in sections], count) == [at for at, _ in blocks]
+        )
+
+
+def spread(heights: list[int], count: int) -> list[int]:
+    """For each section its column: in order, none split, the tallest column as low as can be.
+
+    Ties go to the left: each column takes as many sections as the least possible height admits.
+    """
+    low, high = max(heights, default=0), sum(heights)
+    while low < high:
+        middle = (low + high) // 2
+        if _columns_of(heights, middle)[-1] < count:
+            high = middle
+        else:
+            low = middle + 1
+    return _columns_of(heights, low) if heights else []
+
+
+def _columns_of(heights: list[int], tallest: int) -> list[int]:
+    """The column of each section where every column takes all that it can, up to a height."""
+    found: list[int] = []
+    column, height = 0, 0
+    for own in heights:
+        if height and height + own > tallest:
+            column, height = column + 1, 0
+        height += own
+        found.append(column)
+    return found or [0]
+
+
+def _bare(panel: Panel) -> bool:
+    """Whether a panel says nothing but its columns and how it opens."""
+    said = (panel.before, panel.after, panel.tone, panel.full_width or None)
+    spans = any(column.span is not None for column in panel.columns)
+    return panel.style == "columns" and not spans and said == (None, None, None, None)
+
+
+def _one_heading(column: Column) -> bool:
+    """Whether a column holds pictures and links below one heading at the most, at its start."""
+    headed = [
+        at for at, b in enumerate(column.blocks) if isinstance(b, Links) and b.heading is not None
+    ]
+    known = all(isinstance(b, Links) or isinstance(b.holds, Picture) for b in column.blocks)
+    # Without a heading a column has no width of its own, and links of neighbours would join it.
+    return known and headed == [0] if column.span is not None else known and not headed
+
+
+def _parted(column: Column) -> bool:
+    """Whether a column has links without a heading behind other links, which would join them."""
+    return any(isinstance(b, Links) and b.heading is None for b in column.blocks[1:])
+
+
+def _says_nothing(item: Item) -> bool:
+    """Whether an item has a label and children and no other facts."""
+    return (
+        item.target.kind == "none"
+        and item.traits is PLAIN
+        and item.role == "link"
+        and not (item.extras or item.translations or item.hidden or item.inherited)
+    )
 
 
 def _append(column: Column, child: Item) -> None:
@@ -162,8 +393,17 @@ def _with(traits: Traits, word: str) -> Traits:
     return replace(traits, classes=(word, *traits.classes))
 
 
-def strategy(rule: PanelRule | None) -> Directives | None:
+Strategy = Directives | Wrapped | Boards
+_STRATEGIES: dict[str, type[Directives] | type[Wrapped] | type[Boards]] = {
+    "directives": Directives,
+    "wrapped": Wrapped,
+    "boards": Boards,
+}
+ENCODINGS = (*_STRATEGIES, "bound")
+"""The names of the encodings of panels that a profile may name."""
+
+
+def strategy(rule: PanelRule | None) -> Strategy | None:
     """The strategy that reads and writes panels as items, None where there is none."""
-    if rule is not None and rule.encoding == "directives":
-        return Directives(rule)
-    return None
+    made = _STRATEGIES.get(rule.encoding) if rule is not None else None
+    return made(rule) if made is not None and rule is not None else None

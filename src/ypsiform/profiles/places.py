@@ -42,6 +42,9 @@ def location_of(profile: Profile, name: str, place: PlaceRule | None) -> Locatio
 
 def offered(profile: Profile, theme: Theme | None) -> list[Location]:
     """The locations that a theme offers, all empty."""
-    if theme is None:
-        return []
-    return [location_of(profile, place.name, place) for place in theme.locations]
+    return [location_of(profile, place.name, place) for place in places_of(profile, theme)]
+
+
+def places_of(profile: Profile, theme: Theme | None) -> list[PlaceRule]:
+    """The rules of these locations: the theme's, or the platform's own where it has no themes."""
+    return theme.locations if theme is not None else profile.locations.offered

@@ -12,29 +12,14 @@ from ..containers import Shape, container
 from ..containers.json import kind_of
 from ..errors import FormatError
 from ..findings import Finding, notice
-from ..model import (
-    CONTENT_KINDS,
-    EVERYONE,
-    NOWHERE,
-    PLAIN,
-    TRAIT_NAMES,
-    Content,
-    Extra,
-    Item,
-    Location,
-    Menu,
-    Rows,
-    Site,
-    Target,
-    Traits,
-    number,
-)
+from ..model import EVERYONE, Content, Extra, Item, Location, Menu, Rows, Site, number, rows_of
 from . import panels
-from .places import location_of
-from .records import RecordRule, Values, plain
-from .schema import ContentRule, KindRule, Profile, Theme, TieRule
-
-_TRAITS = frozenset(TRAIT_NAMES)
+from .items import Items, Mark
+from .places import location_of, places_of
+from .records import Pairs, RecordRule, Values, plain
+from .schema import ContentRule, PlaceRule, Profile, Theme
+from .sections import Section, Sections, below, inner
+from .ties import LISTED_AT, LISTED_UNDER, Odd, Tied, owners
 
 
 class ReadResult:
@@ -66,16 +51,6 @@ def spell(place: str) -> str:
     return out
 
 
-class Sections:
-    """The path of each section of a document, as the profile's rules name them."""
-
-    def __init__(self, profile: Profile) -> None:
-        self.content = [tuple(rule.at.split("/")) for rule in profile.content]
-        self.menus = tuple(profile.menus.at.split("/")) if profile.menus.at else None
-        self.locations = tuple(profile.locations.at.split("/"))
-        self.items = tuple(profile.items.at.split("/")) if profile.items.at else None
-
-
 class _Reader:
     def __init__(self, tree: Any, profile: Profile, file: str, theme: str | None) -> None:
         self.profile, self.file = profile, file
@@ -84,6 +59,7 @@ class _Reader:
         self.paths = Sections(profile)
         self.notices: list[Finding] = []
         self.asked_theme = theme
+        self.marks: Mark = {}
 
     def fail(self, message: str, place: str) -> FormatError:
         return FormatError(message, file=self.file, place=place)
@@ -99,19 +75,23 @@ class _Reader:
         address = facts.get("address")
         self.hosts = Hosts([address] if address else [])
         self.contents = self._contents(extras)
-        self._index()
+        self.items = Items(profile, self.shape, theme_name)
+        self.items.look_up(self.hosts, self.contents)
+        self.items.routes(self.tree)
+        self.items.language = facts.get("language") or ""
         menus = self._menus()
         if profile.items.tie.structure == "nested":
             self._nested_items(menus)
         else:
             self._tied_items(menus, extras)
-        locations = self._locations(theme, {menu.key: menu for menu, _ in menus}, extras)
+        locations = self._locations(theme, [menu for menu, _ in menus], extras)
         self._unread_sections(extras)
+        language = facts.get("language") or self.items.language
         site = Site(
             platform=profile.id,
             theme=theme_name,
             addresses=(address,) if address else (),
-            languages=(facts["language"],) if facts.get("language") else (),
+            languages=(language,) if language else (),
             contents=self.contents,
             menus=[menu for menu, _ in menus],
             locations=locations,
@@ -122,8 +102,19 @@ class _Reader:
         if strategy is not None:
             # In every menu: where it is placed may change, what its items say does not.
             for menu in site.menus:
-                menu.items = strategy.fold(menu.items)
+                menu.items = strategy.fold(menu.items, self.marks)
+        if self.marks:
+            self._unused_marks(site)
         return ReadResult(site, number(site), self.notices, self._used(theme))
+
+    def _unused_marks(self, site: Site) -> None:
+        """What says that an item is part of a panel, where there is no such panel, is unread."""
+        for thing in rows_of(site.menus).things:
+            part = self.marks.get(thing.origin)
+            if part is not None and isinstance(thing, Item):
+                kind = self.items.by_part[part][0]
+                said = tuple(Extra(key, word) for key, word in kind.fixed if word)
+                thing.extras = (*said, *thing.extras)
 
     def _site_facts(self) -> tuple[dict[str, str], list[Extra]]:
         facts: dict[str, str] = {}
@@ -144,9 +135,9 @@ class _Reader:
             facts[name] = node
         return facts, extras
 
-    def _records(self, path: tuple[str, ...]) -> list[tuple[str, Any]]:
+    def _records(self, section: Section) -> list[tuple[str, Any]]:
         try:
-            return list(self.shape.records(self.tree, path))
+            return section.read(self.shape, self.tree)
         except FormatError as error:
             raise self.fail(error.message, error.place) from None
 
@@ -160,9 +151,9 @@ class _Reader:
 
     def _contents(self, extras: list[Extra]) -> list[Content]:
         found: list[Content] = []
-        for rule, path in zip(self.profile.content, self.paths.content, strict=True):
-            record = RecordRule(self.shape, rule.fields)
-            for place, node in self._records(path):
+        for rule, section in zip(self.profile.content, self.paths.content, strict=True):
+            record = RecordRule(self.shape, rule.fields, fold=rule.fold, embedded=rule.embedded)
+            for place, node in self._records(section):
                 values, unread = self._values(record, node, place)
                 content = self._content(rule, values, unread, place)
                 if content is None:
@@ -194,221 +185,239 @@ class _Reader:
             origin=place,
         )
 
-    def _index(self) -> None:
-        """Look-ups of contents by kind and id, by id alone where unique, and by path."""
-        self.by_kind: dict[tuple[str, str], Content] = {}
-        self.by_id: dict[str, Content | None] = {}
-        self.by_path: dict[str, Content] = {}
-        for content in self.contents:
-            self.by_kind.setdefault((content.kind, content.id), content)
-            self.by_id[content.id] = None if content.id in self.by_id else content
-            if content.path is not None:
-                parts = self.hosts.read(content.path)
-                if parts.kind in ("page", "file", "home"):
-                    self.by_path.setdefault(parts.path, content)
-
     # Menus and items
 
     def _menus(self) -> list[tuple[Menu, Any]]:
-        rule = self.profile.menus
-        own = (self.profile.items.tie.inside,) if self.profile.items.tie.inside else ()
-        record = RecordRule(self.shape, rule.fields, own=own)
+        rule, section = self.profile.menus, self.paths.menus
+        tie = self.profile.items.tie
+        own = tuple(key for key in (tie.first or tie.inside, tie.order) if key)
+        record = RecordRule(self.shape, rule.fields, own=own, embedded=rule.embedded)
+        self.named_places: dict[str, tuple[str, ...]] = {}
         found: list[tuple[Menu, Any]] = []
         seen: set[str] = set()
-        for place, node in self._records(self.paths.menus) if self.paths.menus else ():
-            values, unread = self._values(record, node, place)
-            key = values["key"]
+        for place, node in self._records(section) if section else ():
+            if place == ".":
+                # The document itself: what is not of the menu is read by other rules.
+                values, unread = record.read_pairs(record.known_pairs(node))
+            else:
+                values, unread = self._values(record, node, place)
+            key = values.get("key")
+            if key is None:
+                raise self.fail("the menu has no key", spell(place))
             if key in seen:
                 raise self.fail(f"two menus have the key {key!r}", spell(place))
             seen.add(key)
-            menu = Menu(
-                id=key,
-                key=key,
-                title=values.get("title", ""),
-                items=[],
-                saved=values.get("saved", True),
-                rule=values.get("rule") or None,
-                extras=tuple(unread),
-                origin=place,
-            )
+            menu = self._menu(key, values, tuple(unread), place)
+            named = key if place == "." else values.get("place", ())
+            self.named_places[key] = (named,) if isinstance(named, str) else tuple(named)
             found.append((menu, node))
         return found
 
-    def _item_rule(self) -> RecordRule:
-        rule, tie = self.profile.items, self.profile.items.tie
-        raw = dict.fromkeys(key for kind in rule.kinds for key in kind.when)
-        for kind in rule.kinds:
-            raw.update(dict.fromkeys(key for key in (kind.id, kind.address) if key))
-        raw.update(dict.fromkeys(tie.keys))
-        self.kind_keys = [key for key in raw if key not in tie.keys]
-        self.needed = tuple(rule.needed)
-        self.not_of = {
-            id(kind): frozenset(self.kind_keys) - set(self._keys_of(kind))
-            for kind in (None, *rule.kinds)
-        }
-        first = next(iter(rule.kinds[0].when), "") if rule.kinds else ""
-        one = all(list(kind.when) == [first] for kind in rule.kinds)
-        self.decider = first if one else None
-        self.by_word = {kind.when[first]: kind for kind in rule.kinds} if self.decider else {}
-        return RecordRule(
-            self.shape,
-            rule.fields,
-            raw=raw,
-            own=(tie.inside,) if tie.inside else (),
-            fold=rule.fold,
-        )
-
-    def _keys_of(self, kind: KindRule | None) -> tuple[str | None, ...]:
-        return (*kind.when, kind.id, kind.address) if kind is not None else ()
-
-    def _kind(self, values: Values) -> KindRule | None:
-        if self.decider is not None:
-            return self.by_word.get(values.get(self.decider, ""))
-        for rule in self.profile.items.kinds:
-            if all(values.get(key) == word for key, word in rule.when.items()):
-                return rule
-        return None
-
-    def _target(self, rule: KindRule, values: Values) -> Target:
-        if rule.kind in CONTENT_KINDS:
-            ident = values.get(rule.id or "")
-            if ident is None:
-                return Target(rule.kind)
-            content = self.by_kind.get((rule.kind, ident)) or self.by_id.get(ident)
-            if content is None:
-                return Target(rule.kind, key=ident)
-            return Target(content.kind, content.id)
-        if rule.kind == "address":
-            return self._addressed(values.get(rule.address or "", ""), rule.none)
-        return NOWHERE if rule.kind in ("none", "divider") else Target(rule.kind)
-
-    def _addressed(self, address: str, none: str | None) -> Target:
-        parts = self.hosts.read(address)
-        if parts.kind in ("home", "page", "file"):
-            content = self.by_path.get(parts.path)
-            if content is not None:
-                return Target(content.kind, content.id, address)
-        if parts.kind == "none":
-            return NOWHERE if address in ("", none) else Target("none", address=address)
-        return Target("external" if parts.kind == "script" else parts.kind, address=address)
-
-    def _item(self, record: RecordRule, node: Any, place: str) -> tuple[Item, Values]:
-        values, extras = self._values(record, node, place)
-        rule = self._kind(values)
-        target = NOWHERE
-        if rule is not None:
-            target = self._target(rule, values)
-        if not self.not_of[id(rule)].isdisjoint(values):
-            others = [key for key in self.kind_keys if key in self.not_of[id(rule)]]
-            extras[:0] = [Extra(key, values[key]) for key in others if key in values]
-        for key in self.needed:
-            if key not in values:
-                raise self.fail(f"it has no {key.replace('/', '.')}, which is needed", spell(place))
-        label = values.get("label", "")
-        inherited = False
-        if not label and self.profile.inherits and target.content is not None:
-            label = self.by_kind[target.kind, target.content].title
-            inherited = True
-        traits = PLAIN
-        given = values.keys() & _TRAITS
-        if given:
-            slots = record.slots
-            found = {n: values[n] for n in given if values[n] != slots[n].standard}
-            traits = Traits(**found)
-            if traits == PLAIN:
-                traits = PLAIN
-        words = values.get("translations")
-        item = Item(
-            id="",
-            label=label,
-            target=target,
-            role="divider" if rule is not None and rule.kind == "divider" else "link",
-            inherited=inherited,
-            children=[],
-            traits=traits,
-            hidden=values.get("hidden", False),
-            translations=tuple(sorted(words.items())) if words else (),
-            extras=tuple(extras),
+    def _menu(self, key: str, values: Values, extras: tuple[Extra, ...], place: str) -> Menu:
+        return Menu(
+            id=key,
+            key=key,
+            title=values.get("title", ""),
+            items=[],
+            language=values.get("language"),
+            saved=values.get("saved", True),
+            owner="platform" if key in self.profile.menus.platform else "site",
+            rule=values.get("rule") or None,
+            extras=extras,
             origin=place,
         )
-        return item, values
+
+    def _item(self, pairs: Pairs, place: str) -> tuple[Item, Values]:
+        try:
+            values, extras = self.items.record.read_pairs(pairs)
+            return self.items.item(values, extras, place, self.marks), values
+        except FormatError as error:
+            raise self.fail(error.message, spell(place)) from None
 
     def _nested_items(self, menus: list[tuple[Menu, Any]]) -> None:
-        record = self._item_rule()
-        inside = self.profile.items.tie.inside or ""
+        tie, shape, record = self.profile.items.tie, self.shape, self.items.record
+        inside = tie.inside or ""
         for menu, menu_node in menus:
-            stack: list[tuple[Any, list[Item], str, str]] = [
-                (menu_node.get(inside), menu.items, f"{menu.origin}/{inside}", menu.key)
+            # What is still to be read: a node, the key of what stands in it, where that goes.
+            stack: list[tuple[Any, str, list[Item], str, str]] = [
+                (menu_node, tie.first or inside, menu.items, menu.origin, menu.key)
             ]
             while stack:
-                nodes, into, place, ident = stack.pop()
-                if nodes is None:
-                    continue
-                if not isinstance(nodes, list):
-                    raise self.fail(f"found {kind_of(nodes)} where a list is needed", spell(place))
-                for at, node in enumerate(nodes):
-                    here = f"{place}/{at}"
-                    item, _ = self._item(record, node, here)
-                    item.id = f"{ident}.{at + 1}"
-                    into.append(item)
-                    if node.get(inside):
-                        stack.append((node[inside], item.children, f"{here}/{inside}", item.id))
+                holder, key, into, above, ident = stack.pop()
+                place = key if above == "." else f"{above}/{key}"
+                at = 0
+                try:
+                    for name, node in below(shape, tie, holder, key):
+                        here = f"{place}/{name}"
+                        if not isinstance(node, dict):
+                            raise self.fail(
+                                f"found {kind_of(node)} where a mapping is needed", spell(here)
+                            )
+                        item, values = self._item(record.pairs(node), here)
+                        at += 1
+                        item.id = values.get(tie.id or "", f"{ident}.{at}")
+                        into.append(item)
+                        if inner(shape, node, inside):
+                            if self._opens(node):
+                                stack.append((node, inside, item.children, here, item.id))
+                            else:
+                                held = Extra(inside, inner(shape, node, inside))
+                                item.extras = (*item.extras, held)
+                except FormatError as error:
+                    if error.file:
+                        raise
+                    raise self.fail(error.message, spell(place)) from None
+
+    def _opens(self, node: Any) -> bool:
+        """Whether what stands inside a record are items, by the values that the profile asks."""
+        asked = self.profile.items.tie.with_
+        return all(inner(self.shape, node, key) == value for key, value in asked.items())
 
     def _tied_items(self, menus: list[tuple[Menu, Any]], extras: list[Extra]) -> None:
-        record = self._item_rule()
         rule, tie = self.profile.items, self.profile.items.tie
-        tied: dict[str, _Tied] = {menu.key: _Tied(menu) for menu, _ in menus}
-        for place, node in self._records(self.paths.items or ()):
-            item, values = self._item(record, node, place)
-            key = values.get(tie.menu or "", "")
+        tied: dict[str, Tied] = {menu.key: Tied(menu) for menu, _ in menus}
+        section = self.paths.items
+        records = self._records(section) if section else []
+        joined = self._joined(extras, records)
+        read: list[tuple[str, Any, Item, Values]] = []
+        for place, node in records:
+            pairs = self.items.record.pairs(node) if isinstance(node, dict) else []
+            if not isinstance(node, dict):
+                raise self.fail(f"found {kind_of(node)} where a mapping is needed", spell(place))
+            pairs += joined.get(place, ())
+            item, values = self._item(pairs, place)
+            read.append((place, node, item, values))
+        owner = self._owners(tied, menus, read)
+        for place, node, item, values in read:
+            key = owner[place] if owner is not None else values.get(tie.menu or "", "")
             if key not in tied and key and self.paths.menus is None:
-                menu = Menu(id=key, key=key, title="", items=[], origin=implied_place(key))
+                menu = self._menu(key, {}, (), implied_place(key))
                 menus.append((menu, None))
-                tied[key] = _Tied(menu)
+                tied[key] = Tied(menu)
             here = tied.get(key)
             if here is None:
                 extras.append(_whole_record(rule.at or "", node, extras))
                 continue
             try:
-                under, rank = here.tie(tie, item, values, place)
+                here.tie(tie, item, values, place)
             except FormatError as error:
                 known = values.get(tie.id or "")
                 name = f"{rule.word} {known}" if known else spell(place)
                 raise self.fail(error.message, name) from None
-            here.add(item, under, rank)
         for here in tied.values():
-            for code, item, before in here.build():
-                self.notices.append(
-                    notice(
-                        code,
-                        menu=here.menu.id,
-                        menu_name=here.menu.title or here.menu.key,
-                        item=item.id,
-                        path=(item.label,),
-                        before=before,
-                        origin=f"{self.file}: {rule.word} {item.id}",
-                    )
+            self.notices += [self._odd(odd) for odd in here.build()]
+
+    def _owners(
+        self,
+        tied: dict[str, Tied],
+        menus: list[tuple[Menu, Any]],
+        read: list[tuple[str, Any, Item, Values]],
+    ) -> dict[str, str] | None:
+        """The menu of each record, by place, where records do not name it themselves.
+
+        What a record stands under then becomes `top` where that is the menu.
+        """
+        tie = self.profile.items.tie
+        above = tie.under or ""
+        if tie.structure == "listed":
+            self._listed(menus, read)
+            above = LISTED_UNDER
+        elif tie.structure != "parent" or tie.menu is not None:
+            return None
+        under = {v.get(tie.id or "", place): v.get(above, "") for place, _, _, v in read}
+        found = owners(under, set(tied))
+        owner: dict[str, str] = {}
+        for place, _, _, values in read:
+            owner[place] = found.get(values.get(tie.id or "", place), "")
+            if values.get(above) in tied:
+                values[above] = tie.top
+        return owner
+
+    def _listed(
+        self, menus: list[tuple[Menu, Any]], read: list[tuple[str, Any, Item, Values]]
+    ) -> None:
+        """Say of each record what lists it, and where in that list, as if it had said so itself."""
+        tie = self.profile.items.tie
+        under: dict[str, tuple[str, int]] = {}
+        holders = [(menu.key, node, tie.first or tie.inside or "") for menu, node in menus]
+        holders += [(v.get(tie.id or "", p), node, tie.inside or "") for p, node, _, v in read]
+        for ident, node, key in holders:
+            listed = inner(self.shape, node, key)
+            if listed is None:
+                continue
+            if not isinstance(listed, list):
+                raise self.fail(f"found {kind_of(listed)} where a list is needed", f"{ident}.{key}")
+            for rank, name in enumerate(listed):
+                under.setdefault(str(name), (ident, rank))
+        for place, _, _, values in read:
+            parent, rank = under.get(values.get(tie.id or "", place), ("", 0))
+            values[LISTED_UNDER], values[LISTED_AT] = parent, str(rank)
+
+    def _joined(self, extras: list[Extra], records: list[tuple[str, Any]]) -> dict[str, Pairs]:
+        """For the place of each record the keys and values of the records joined to it."""
+        found: dict[str, Pairs] = {}
+        ident = self.profile.items.tie.id or ""
+        for join, section in zip(self.profile.items.joins, self.paths.joins, strict=True):
+            by_key: dict[str, list[Any]] = {}
+            for _, node in self._records(section):
+                by_key.setdefault(str(inner(self.shape, node, join.on)), []).append(node)
+            for place, node in records:
+                more = by_key.get(str(inner(self.shape, node, ident)))
+                if not more:
+                    continue
+                skip = {join.on, *join.only}
+                found.setdefault(place, []).extend(
+                    (f"{join.name}/{key}", value)
+                    for key, value in self.shape.pairs(more.pop(0))
+                    if key not in skip
                 )
+            for left in by_key.values():
+                for node in left:
+                    extras.append(_whole_record(join.at, node, extras))
+        return found
+
+    def _odd(self, odd: Odd) -> Finding:
+        return notice(
+            odd.code,
+            menu=odd.menu.id,
+            menu_name=odd.menu.title or odd.menu.key,
+            item=odd.item.id,
+            path=(odd.item.label,),
+            before=odd.parent,
+            origin=f"{self.file}: {self.profile.items.word} {odd.item.id}",
+        )
 
     # Locations and what is left
 
     def _locations(
-        self, theme: Theme | None, menus: dict[str, Menu], extras: list[Extra]
+        self, theme: Theme | None, listed: list[Menu], extras: list[Extra]
     ) -> list[Location]:
         rule = self.profile.locations
         found: list[Location] = []
-        places = {place.name: place for place in theme.locations} if theme else {}
+        menus = {menu.key: menu for menu in listed}
+        places = {place.name: place for place in places_of(self.profile, theme)}
         if rule.form == "names":
             for name, place in places.items():
                 shown = (menus[name].id,) if name in menus else ()
                 found.append(replace(location_of(self.profile, name, place), menus=shown))
             return found
+        if rule.form == "menus":
+            shows: dict[str, tuple[str, ...]] = {}
+            for menu in listed:
+                for name in self.named_places[menu.key]:
+                    shows[name] = (*shows.get(name, ()), menu.id)
+            every = dict.fromkeys([*places, *shows])
+            return [
+                replace(location_of(self.profile, n, places.get(n)), menus=shows.get(n, ()))
+                for n in every
+            ]
         if rule.form == "keys":
             for name, place in places.items():
-                node = self.shape.step(self.tree, self.paths.locations[0])
-                for part in self.paths.locations[1:]:
-                    node = self.shape.step(node, part)
-                held = self.shape.step(node, name) if node is not None else None
+                held = inner(self.shape, self.tree, f"{rule.at}/{name}")
+                if place.sequence is not None and isinstance(held, list):
+                    together = self._sequence(place, held, menus, extras)
+                    found.append(replace(location_of(self.profile, name, place), menus=together))
+                    continue
                 if held is not None and not isinstance(held, str):
                     raise self.fail(
                         f"found {kind_of(held)} where the key of a menu is needed",
@@ -430,6 +439,21 @@ class _Reader:
             held = values.get("menu")
             found.append(self._holding(location, held, menus, f"{place_}/menu", extras))
         return found
+
+    def _sequence(
+        self, place: PlaceRule, held: list[Any], menus: dict[str, Menu], extras: list[Extra]
+    ) -> tuple[str, ...]:
+        """The menus that a location holds one after the other; what else stands there is unread."""
+        shown: list[str] = []
+        for entry in held:
+            key = entry.get(place.sequence) if isinstance(entry, dict) and len(entry) == 1 else None
+            menu = menus.get(key) if isinstance(key, str) else None
+            if menu is None or menu.id in shown:
+                path = f"{self.profile.locations.at}/{place.name}"
+                extras.append(_whole_record(path, entry, extras))
+            else:
+                shown.append(menu.id)
+        return tuple(shown)
 
     def _holding(
         self,
@@ -453,20 +477,27 @@ class _Reader:
         """What stands in the document beside and between the sections that rules read."""
         known: dict[str, Any] = {}
         leaf: dict[str, Any] = {"": True}
-        paths = [*self.paths.content]
-        if self.paths.menus:
-            paths.append(self.paths.menus)
+        self._unclaimed(extras)
+        paths = [section.path for section in self.paths.lists()]
         if self.profile.recognise.columns:
             paths += [("columns",), ("delimiter",)]
+        if self.profile.container == "sqlite":
+            paths.append(("#schema",))
         form = self.profile.locations.form
         if form == "records":
-            paths.append(self.paths.locations)
+            paths.append(self.paths.locations.path)
         elif form == "keys":
             named = {p.name for theme in self.profile.themes.values() for p in theme.locations}
-            paths += [(*self.paths.locations, name) for name in sorted(named)]
-        if self.paths.items:
-            paths.append(self.paths.items)
-        paths += [tuple(plain(rule).at.split("/")) for rule in self.profile.site.fields.values()]
+            named.update(place.name for place in self.profile.locations.offered)
+            paths += [(*self.paths.locations.path, name) for name in sorted(named)]
+        fields = [*self.profile.site.fields.values()]
+        if self.paths.menus and not self.paths.menus.path:
+            tie = self.profile.items.tie
+            fields += [*self.profile.menus.fields.values(), tie.first or tie.inside or ""]
+        paths += [tuple(plain(rule).at.split("/")) for rule in fields]
+        for kind in self.items.kinds:
+            if kind.rule.routes is not None:
+                paths.append(tuple(kind.rule.routes.at.split("/")))
         for path in paths:
             node = known
             for part in path[:-1]:
@@ -490,11 +521,22 @@ class _Reader:
                 elif value is not None:
                     raise self.fail(f"found {kind_of(value)} where a mapping is needed", path_)
 
+    def _unclaimed(self, extras: list[Extra]) -> None:
+        """Records of a list that several rules share, and that belong to none of them."""
+        shared = {section.path for section in self.paths.lists() if section.only}
+        for path in sorted(shared):
+            at = "/".join(path)
+            mine = [section for section in self.paths.lists() if section.path == path]
+            claimed = {place for section in mine for place, _ in self._records(section)}
+            for place, node in self._records(Section(at, {}, mine[0].keyed)):
+                if place not in claimed:
+                    extras.append(_whole_record(at, node, extras))
+
     def _used(self, theme: Theme | None) -> set[str]:
         """Keys of menus that the records of a bound panel show."""
         if theme is None or theme.panels is None or theme.panels.encoding != "bound":
             return set()
-        nodes: list[Any] = [node for _, node in self._records(tuple(theme.panels.at.split("/")))]
+        nodes: list[Any] = [node for _, node in self._records(Section(theme.panels.at, {}, None))]
         for part in theme.panels.menus.split("/"):
             deeper: list[Any] = []
             for node in nodes:
@@ -511,106 +553,6 @@ def implied_place(key: str) -> str:
     return f"menu {key}"
 
 
-def _whole(key: str | None, values: Values) -> int:
-    text = values.get(key, "0") if key else "0"
-    try:
-        return int(text)
-    except ValueError:
-        name = (key or "").lstrip("@")
-        raise FormatError(f"{name}: {text!r} is not a whole number") from None
-
-
 def _whole_record(path: str, node: Any, extras: list[Extra]) -> Extra:
     """A record that no rule matched; its place among its like may change, so it is counted."""
     return Extra(path, node, sum(extra.path == path for extra in extras))
-
-
-class _Tied:
-    """Flat records of one menu, to be tied into trees by the parent that each one names."""
-
-    def __init__(self, menu: Menu) -> None:
-        self.menu = menu
-        self.entries: list[tuple[Item, str, int]] = []
-        self.open: list[str] = []
-
-    def tie(self, rule: TieRule, item: Item, values: Values, place: str) -> tuple[str, int]:
-        """Give an item its id, and find the id of its parent and its order among siblings."""
-        if rule.structure == "parent":
-            item.id = values.get(rule.id or "", place)
-            under = values.get(rule.under or "", rule.top)
-            return ("" if under == rule.top else under), _whole(rule.order, values)
-        number = values.get(rule.number or "")
-        if number is None:
-            raise FormatError(f"it has no {(rule.number or '').lstrip('@')}, which is needed")
-        if rule.structure == "level":
-            level = _whole(rule.number, values)
-            if level < 1:
-                raise FormatError(f"{rule.number}: the level {level} is less than 1")
-            item.id = f"{self.menu.key} {len(self.entries) + 1}"
-            del self.open[level - 1 :]
-            above = self.open[-1] if self.open else ""
-            self.open += [item.id] * (level - len(self.open))
-            return above, 0
-        parts = number.split(rule.between)
-        if rule.structure == "lineage":
-            item.id = values.get(rule.id or "", parts[-1])
-            return (parts[-2] if len(parts) > 1 else ""), _whole(rule.order, values)
-        if not all(part.isascii() and part.isdigit() for part in parts):
-            raise FormatError(f"{rule.number}: {number!r} is not a place in an outline")
-        places = [str(int(part)) for part in parts]
-        item.id = f"{self.menu.key} {rule.between.join(places)}"
-        above = f"{self.menu.key} {rule.between.join(places[:-1])}" if len(places) > 1 else ""
-        return above, int(places[-1])
-
-    def add(self, item: Item, under: str, rank: int) -> None:
-        self.entries.append((item, under, rank))
-
-    def build(self) -> list[tuple[str, Item, str]]:
-        """Fill the menu, and name the items whose parent is missing or that form a ring.
-
-        These come last at the top level, in file order; everything below them stays there.
-        """
-        at: dict[str, int] = {}
-        for index, (item, _, _) in enumerate(self.entries):
-            at.setdefault(item.id, index)
-        parents = [at.get(under, -2) if under else -1 for _, under, _ in self.entries]
-        ringed = _ringed(parents)
-        odd: list[tuple[str, Item, str]] = []
-        last: list[Item] = []
-        below: dict[int, list[tuple[int, Item]]] = {}
-        for index, (item, under, rank) in enumerate(self.entries):
-            parent = parents[index]
-            if parent == -2 or index in ringed:
-                odd.append(("read.ring" if index in ringed else "read.orphan", item, under))
-                last.append(item)
-            else:
-                below.setdefault(parent, []).append((rank, item))
-        for parent, children in below.items():
-            children.sort(key=lambda pair: pair[0])
-            items = [item for _, item in children]
-            if parent < 0:
-                self.menu.items = items
-            else:
-                self.entries[parent][0].children = items
-        self.menu.items += last
-        return odd
-
-
-def _ringed(parents: list[int]) -> set[int]:
-    """The indices that stand on a ring of parents."""
-    state = [0] * len(parents)  # 0 unseen, 1 on the way, 2 settled
-    rings: set[int] = set()
-    for start in range(len(parents)):
-        if state[start]:
-            continue
-        way: list[int] = []
-        at = start
-        while at >= 0 and state[at] == 0:
-            state[at] = 1
-            way.append(at)
-            at = parents[at]
-        if at >= 0 and state[at] == 1:
-            rings.update(way[way.index(at) :])
-        for index in way:
-            state[index] = 2
-    return rings

@@ -6,14 +6,17 @@ whatever no rule asked for is found on the way.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+import json
+import re
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import Any, NamedTuple
 
 from ..containers import Shape
+from ..containers.json import SHAPE as MAPPINGS
 from ..containers.json import kind_of
 from ..errors import FormatError
 from ..model import Extra
-from .codecs import OutsideError, WrongTypeError, chain, text
+from .codecs import OutsideError, WrongTypeError, as_number, chain, name, text
 from .schema import FieldRule, FieldRules, FoldRule
 
 Values = dict[str, Any]
@@ -27,6 +30,18 @@ class Slot(NamedTuple):
     key: str
     encode: Callable[[Any], Any]
     standard: Any
+    always: bool = False
+    flags: tuple[tuple[str, str], ...] = ()
+
+    def pairs(self, value: Any) -> Pairs:
+        """The keys and values that say this; nothing where it is the standard."""
+        if (value is None or value == () or value == self.standard) and not self.always:
+            return []
+        if self.flags:
+            return [(key, self.encode(word in value)) for word, key in self.flags]
+        if value is None:
+            value = self.standard
+        return [(self.key, self.encode(value) if value is not None else None)]
 
 
 def plain(rule: str | FieldRule) -> FieldRule:
@@ -36,6 +51,15 @@ def plain(rule: str | FieldRule) -> FieldRule:
 
 def _value(standard: Any) -> Any:
     return tuple(standard) if isinstance(standard, list) else standard
+
+
+def languages(value: Any) -> dict[str, str]:
+    """A mapping from language to text."""
+    if not isinstance(value, dict):
+        raise WrongTypeError(f"found {kind_of(value)} where a text for each language is needed")
+    if not all(type(words) is str for words in value.values()) or hasattr(value, "others"):
+        raise OutsideError
+    return dict(value)
 
 
 class _Under(dict[str, str]):
@@ -49,10 +73,54 @@ class _Under(dict[str, str]):
         return self[key]
 
 
+class _Head(NamedTuple):
+    """A name that holds further ones: `category[@domain=nav]` and what is known below it."""
+
+    alias: str
+    name: str
+    attribute: str
+    wanted: str
+    below: dict[str, list[_Head]]
+    keys: _Under
+
+    def admits(self, node: Mapping[str, Any]) -> bool:
+        return not self.attribute or node.get(self.attribute) == self.wanted
+
+
+_FILTER = re.compile(r"([^\[]+)\[([^=\]]+)=([^\]]*)\]")
+
+
+def _heads(keys: Iterable[str], before: str = "") -> dict[str, list[_Head]]:
+    """What keys such as `a/b/@c` and `a[@x=y]/b` hold, by their first name."""
+    grouped: dict[str, list[str]] = {}
+    for key in keys:
+        alias, slash, rest = _first(key)
+        if slash:
+            grouped.setdefault(alias, []).append(rest)
+    found: dict[str, list[_Head]] = {}
+    for alias, rests in grouped.items():
+        parts = _FILTER.fullmatch(alias)
+        title, attribute, wanted = parts.groups() if parts else (alias, "", "")
+        path = before + alias
+        head = _Head(alias, title, attribute, wanted, _heads(rests, path + "/"), _Under(path))
+        # Those with a filter are tried before the one without.
+        found.setdefault(title, []).insert(0 if attribute else 99, head)
+    return found
+
+
+def _first(key: str) -> tuple[str, str, str]:
+    """The first name of a path, with its filter, and the rest."""
+    parts = _FILTER.match(key)
+    if parts and key.startswith("/", parts.end()):
+        return parts[0], "/", key[parts.end() + 1 :]
+    return key.partition("/")
+
+
 class RecordRule:
     """Reads records into values by slot name, and writes them back.
 
     `raw` are further keys that are read and written as they stand; their slot is the key itself.
+    `marks` are values that say nothing where they stand, and that others write.
     """
 
     def __init__(
@@ -63,58 +131,137 @@ class RecordRule:
         raw: Iterable[str] = (),
         own: Iterable[str] = (),
         fold: FoldRule | None = None,
+        embedded: Iterable[str] = (),
+        numbers: Iterable[str] = (),
+        blanks: Iterable[str] = (),
+        constants: Mapping[str, Any] | None = None,
+        marks: Mapping[str, str] | None = None,
     ) -> None:
         self.shape = shape
         self.fold = fold
+        self.embedded = frozenset(embedded)
+        self.numbers = frozenset(numbers)
+        self.blanks = tuple(blanks)
+        self.constants = dict(constants or {})
         self.needed: list[tuple[str, str]] = []
         self.slots: dict[str, Slot] = {}
         self.patterns: list[tuple[str, str]] = []
+        self.among: dict[str, frozenset[str]] = {}
         self._known: dict[str, tuple[str, Callable[[Any], Any] | None]] = {}
         for key in raw:
-            self._known[key] = (key, None if shape.ALWAYS_TEXT else text)
-        for name, short in fields.items():
-            rule = plain(short)
-            if rule.is_ is not None:
-                continue
-            if rule.at.endswith("*"):
-                self.patterns.append((name, rule.at[:-1]))
-                continue
-            decode, encode = chain(rule.through, name)
-            as_it_is = shape.ALWAYS_TEXT and not rule.through
-            self.slots[name] = Slot(name, rule.at, encode, _value(rule.standard))
-            self._known[rule.at] = (name, None if as_it_is else decode)
-            if rule.needed:
-                self.needed.append((name, rule.at))
+            self._known[key] = (key, None if shape.ALWAYS_TEXT else name)
+        for key, value in (*self.constants.items(), *(marks or {}).items()):
+            self._known[key] = ("=" + key, _constant(value))
+        for field, short in fields.items():
+            self._add(field, plain(short))
+        self.flags = {slot.name: slot for slot in self.slots.values() if slot.flags}
         self._own = frozenset(own)  # keys of the record's structure, read elsewhere
-        self._nested = {
-            key.split("/")[0]: _Under(key.split("/")[0]) for key in self._known if "/" in key
-        }
+        self._nested = _heads([*self._known, *self._own])
+        self._plain = not (fold or self.embedded or self._nested)
+
+    def _add(self, field: str, rule: FieldRule) -> None:
+        if rule.is_ is not None:
+            return
+        if rule.at.endswith("*"):
+            self.patterns.append((field, rule.at[:-1]))
+            return
+        decode, encode = chain(rule.through, field)
+        if rule.languages:
+            decode = languages
+        if rule.among:
+            decode = _among(decode, frozenset(rule.among))
+        as_it_is = self.shape.ALWAYS_TEXT and not (rule.through or rule.among or rule.languages)
+        standard = _value(rule.standard)
+        flags = tuple(rule.flags.items())
+        self.slots[field] = Slot(field, rule.at, encode, standard, rule.always, flags)
+        if flags:
+            for word, key in flags:
+                self._known[key] = (f"{field} {word}", decode)
+            return
+        self._known[rule.at] = (field, None if as_it_is else decode)
+        if rule.needed:
+            self.needed.append((field, rule.at))
 
     def pairs(self, node: Any) -> Pairs:
         """The keys and values of a record: folded children and nested keys laid out flat."""
-        fold = self.fold
-        nested = self._nested
-        if fold is not None:
-            return self.shape.folded(node, fold.children, fold.key, fold.value)
+        if self._plain:
+            return list(self.shape.pairs(node))
         found: Pairs = []
-        for key, value in self.shape.pairs(node):
-            if key in nested and value is not None:
-                if not isinstance(value, dict):
-                    raise FormatError(f"{key}: found {kind_of(value)} where a mapping is needed")
-                names = self._nested[key]
-                found += [(names[inner], v) for inner, v in self.shape.pairs(value)]
-            else:
-                found.append((key, value))
+        fold = self.fold
+        if fold is None:
+            inner: Iterable[tuple[str, Any]] = self.shape.pairs(node)
+        elif "/" in fold.key:
+            inner = self._deep_folded(node, fold)
+        else:
+            inner = self.shape.folded(node, fold.children, fold.key, fold.value)
+        if not self._nested and not self.embedded:
+            return list(inner)
+        self._lay_out(inner, self._nested, "", found)
         return found
+
+    def known_pairs(self, node: Any) -> Pairs:
+        """The keys and values of a record that rules read, and no others."""
+        return [(key, value) for key, value in self.pairs(node) if key in self._known]
+
+    def _lay_out(
+        self,
+        pairs: Iterable[tuple[str, Any]],
+        known: dict[str, list[_Head]],
+        before: str,
+        found: Pairs,
+    ) -> None:
+        for key, value in pairs:
+            if not before and key in self.embedded and type(value) is str:
+                value = _parsed(value)
+            if key not in known:
+                found.append((before + key, value))
+                continue
+            if value is None:
+                continue
+            if not isinstance(value, dict):
+                if before or key in self.embedded or before + key in self._known:
+                    found.append((before + key, value))
+                    continue
+                raise FormatError(f"{key}: found {kind_of(value)} where a mapping is needed")
+            head = next((h for h in known[key] if h.admits(value)), None)
+            if head is None:
+                found.append((before + key, value))
+                continue
+            shape = MAPPINGS if key in self.embedded else self.shape
+            held = [pair for pair in shape.pairs(value) if pair[0] != head.attribute]
+            if head.below:
+                self._lay_out(held, head.below, head.keys.head + "/", found)
+            else:
+                names = head.keys
+                found += [(names[inner], v) for inner, v in held]
+
+    def _deep_folded(self, node: Any, fold: FoldRule) -> Iterator[tuple[str, Any]]:
+        """Children that hold their key and their value in elements of their own."""
+        for child, inner in self.shape.pairs(node):
+            if child == fold.children and isinstance(inner, dict):
+                key, value = (self._at(inner, path) for path in (fold.key, fold.value))
+                if isinstance(key, str) and len(list(self.shape.pairs(inner))) <= 2:
+                    yield key, value or ""
+                    continue
+            yield child, inner
+
+    def _at(self, node: Any, path: str) -> Any:
+        for part in path.split("/"):
+            node = self.shape.step(node, part) if node is not None else None
+        return node
 
     def read(self, node: Any) -> tuple[Values, list[Extra]]:
         """Values by slot, and what no rule read. Raises `FormatError` without file and place."""
         if not isinstance(node, dict):
             raise FormatError(f"found {kind_of(node)} where a mapping is needed")
+        return self.read_pairs(self.pairs(node))
+
+    def read_pairs(self, pairs: Pairs) -> tuple[Values, list[Extra]]:
+        """As `read`, of keys and values that are laid out already."""
         values: Values = {}
         extras: list[Extra] = []
         known = self._known
-        for key, value in self.pairs(node):
+        for key, value in pairs:
             hit = known.get(key)
             if hit is None:
                 if key not in self._own:
@@ -135,16 +282,24 @@ class RecordRule:
                 extras.append(Extra(key, value))
             except WrongTypeError as error:
                 raise FormatError(f"{key}: {error}") from None
+        if self.flags:
+            self._join_flags(values)
         for slot, key in self.needed:
             if slot not in values and not any(extra.path == key for extra in extras):
                 raise FormatError(f"it has no {key.lstrip('@')}, which is needed")
         return values, extras
 
+    def _join_flags(self, values: Values) -> None:
+        for field, slot in self.flags.items():
+            there = {word: values.pop(f"{field} {word}", None) for word, _ in slot.flags}
+            if any(value is not None for value in there.values()):
+                values[field] = tuple(word for word, value in there.items() if value is not False)
+
     def _unread(self, key: str, value: Any, values: Values, extras: list[Extra]) -> None:
         again = _times(extras, key)
-        for name, start in self.patterns:
+        for field, start in self.patterns:
             if key.startswith(start) and len(key) > len(start) and type(value) is str:
-                group = values.setdefault(name, {})
+                group = values.setdefault(field, {})
                 if key[len(start) :] not in group:
                     group[key[len(start) :]] = value
                     return
@@ -164,35 +319,161 @@ class RecordRule:
                     found.append((slot.key, value))
         return found
 
-    def write(self, pairs: Pairs, extras: Iterable[Extra] = ()) -> Any:
-        """A record of these keys and values, in their order, and of extras behind them.
+    def full(self, pairs: Pairs, extras: Iterable[Extra] = ()) -> Pairs:
+        """These keys and values with constants, blanks and extras, in the order of writing.
 
         An extra stands in for a key that it is named by.
         """
-        shape, fold = self.shape, self.fold
-        node = shape.new()
         extras = tuple(extras)
+        if self.numbers:
+            pairs = [(k, as_number(v) if k in self.numbers else v) for k, v in pairs]
+        if self.constants:
+            pairs = [*pairs, *self.constants.items()]
+        if self.blanks:
+            there = {key for key, _ in pairs}
+            pairs = [*pairs, *((key, None) for key in self.blanks if key not in there)]
         if extras:
             instead = {extra.path for extra in extras if not extra.again}
             pairs = [pair for pair in pairs if pair[0] not in instead]
             pairs += self._first_ones(pairs, extras, instead)
             pairs += [(extra.path, extra.value) for extra in extras]
+        return pairs
+
+    def write(self, pairs: Pairs, extras: Iterable[Extra] = ()) -> Any:
+        """A record of these keys and values, in their order, and of extras behind them."""
+        return self.built(self.full(pairs, extras))
+
+    def built(self, pairs: Pairs) -> Any:
+        """A record of these keys and values and nothing else."""
+        shape, fold = self.shape, self.fold
+        node = shape.new()
+        if self.embedded:
+            pairs = self._packed(pairs)
         for key, value in pairs:
-            if fold is not None and key[0] not in "@#" and type(value) is str:
-                entry = {fold.key: key, fold.value: value} if value else {fold.key: key}
-                shape.add(node, fold.children, entry)
-            elif self._nested and key.split("/")[0] in self._nested and "/" in key:
-                head, _, rest = key.partition("/")
-                if shape.step(node, head) is None:
-                    shape.put(node, head, shape.new())
-                inner = shape.step(node, head)
-                made = shape.add(inner, rest, value)
-                if made is not inner:
-                    shape.put(node, head, made)
+            if fold is not None and key[0] not in "@#" and type(value) is str and "/" not in key:
+                shape.add(node, fold.children, self._entry(fold, key, value))
+            elif self._nested and "/" in key and _first(key)[0].split("[")[0] in self._nested:
+                node = self._put(node, key, value)
             else:
                 node = shape.add(node, key, value)
         return node
 
+    def _entry(self, fold: FoldRule, key: str, value: str) -> Any:
+        if "/" not in fold.key:
+            return {fold.key: key, fold.value: value} if value else {fold.key: key}
+        entry = self.shape.new()
+        entry = self._put(entry, fold.key, key)
+        return self._put(entry, fold.value, value) if value else entry
+
+    def _put(self, node: Any, key: str, value: Any) -> Any:
+        """Set what a path names, in the first element that it fits and that has no such thing."""
+        shape = self.shape
+        alias, slash, rest = _first(key)
+        if not slash:
+            return shape.add(node, key, value)
+        parts = _FILTER.fullmatch(alias)
+        title, attribute, wanted = parts.groups() if parts else (alias, "", "")
+        if not shape.ALWAYS_TEXT:
+            if shape.step(node, title) is None:
+                shape.put(node, title, shape.new())
+            inner = shape.step(node, title)
+            made = self._put(inner, rest, value)
+            if made is not inner:
+                shape.put(node, title, made)
+            return node
+        for child, inner in node.get("#children", ()):
+            admitted = child == title and (not attribute or inner.get(attribute) == wanted)
+            if admitted and not self._has(inner, rest):
+                self._put(inner, rest, value)
+                return node
+        inner = shape.new()
+        if attribute:
+            inner[attribute] = wanted
+        shape.add(node, title, inner)
+        self._put(inner, rest, value)
+        return node
+
+    def _has(self, node: Any, key: str) -> bool:
+        alias, slash, rest = _first(key)
+        found = self.shape.step(node, alias.split("[")[0])
+        return found is not None and (not slash or self._has(found, rest))
+
+    def _packed(self, pairs: Pairs) -> Pairs:
+        """Keys that stand in a text of JSON put together to that text."""
+        found: Pairs = []
+        packed: dict[str, dict[str, Any]] = {}
+        for key, value in pairs:
+            head, slash, rest = key.partition("/")
+            if head not in self.embedded or not slash:
+                found.append((key, value))
+                continue
+            if head not in packed:
+                packed[head] = {}
+                found.append((head, None))
+            inner = packed[head]
+            *path, last = rest.split("/")
+            for part in path:
+                inner = inner.setdefault(part, {})
+            inner[last] = value
+        return [
+            (key, json.dumps(packed[key], ensure_ascii=False) if key in packed else value)
+            for key, value in found
+        ]
+
+
+def _parsed(value: str) -> Any:
+    """A text of JSON as a mapping; the text itself where it is none."""
+    try:
+        found = json.loads(value) if value[:1] == "{" else value
+    except (ValueError, RecursionError):
+        return value
+    plain = isinstance(found, dict) and json.loads(json.dumps(found)) == found
+    return found if plain and len(found) == len(_keys(value)) else value
+
+
+def _keys(value: str) -> list[str]:
+    """The keys of a text of JSON, those that are repeated included."""
+    found: list[str] = json.loads(value, object_pairs_hook=lambda pairs: [k for k, _ in pairs])
+    return found
+
+
+def _constant(wanted: Any) -> Callable[[Any], Any]:
+    def decode(value: Any) -> Any:
+        if value != wanted or type(value) is not type(wanted):
+            raise OutsideError
+        return value
+
+    return decode
+
+
+def _among(decode: Callable[[Any], Any], words: frozenset[str]) -> Callable[[Any], Any]:
+    def checked(value: Any) -> Any:
+        found = decode(value)
+        if found not in words:
+            raise OutsideError
+        return found
+
+    return checked
+
 
 def _times(extras: list[Extra], key: str) -> int:
     return sum(extra.path == key for extra in extras)
+
+
+def fits(shape: Shape, node: Any, only: Mapping[str, str]) -> bool:
+    """Whether a record has the values that a rule asks for; a `*` at the end is anything."""
+    for path, wanted in only.items():
+        value = node
+        for part in path.split("/"):
+            value = shape.step(value, part) if isinstance(value, dict) else None
+        if not matches(value, wanted):
+            return False
+    return True
+
+
+def matches(value: Any, wanted: str) -> bool:
+    """Whether a value is the one wanted; a `*` at the end is anything."""
+    said = str(value) if type(value) in (str, int) else "" if value is None else None
+    if said is None:
+        return False
+    return said.startswith(wanted[:-1]) if wanted.endswith("*") else said == wanted

@@ -17,15 +17,21 @@ class FieldRule(Struct, forbid_unknown_fields=True):
 
     `at` is a path of keys; one that ends in `*` takes every key with that beginning. `through`
     is applied in order on reading and backwards on writing. `standard` is the value that is
-    meant where the key is absent, and that is not written. `needed`: its absence is an error.
-    `is` (constants only): the value that must stand there, and is written.
+    meant where the key is absent, and that is not written unless `always` is true. `needed`: its
+    absence is an error. `among`: the only values that can be held. `flags`: for each word of the
+    value a key that says yes or no, in place of `at`. `languages`: a mapping from language to
+    text stands there. `is` (constants only): the value that must stand there, and is written.
     """
 
-    at: str
+    at: str = ""
     through: list[dict[str, Any]] = []
     standard: Any = None
     needed: bool = False
     inherits: bool = False
+    always: bool = False
+    languages: bool = False
+    among: list[str] = []
+    flags: dict[str, str] = {}
     is_: Any = field(name="is", default=None)
 
 
@@ -35,12 +41,14 @@ FieldRules = dict[str, str | FieldRule]
 class Recognise(Struct, forbid_unknown_fields=True):
     """What tells a file of this platform: the root element, keys of the document, or columns.
 
-    Columns are the header of a table; a new one is written with them in this order.
+    Columns are the header of a table; a new one is written with them in this order. `tables`: the
+    statements that make the tables of a new database.
     """
 
     root: str | None = None
     keys: list[str] = []
     columns: list[str] = []
+    tables: list[str] = []
 
 
 class SiteRule(Struct, forbid_unknown_fields=True):
@@ -50,21 +58,38 @@ class SiteRule(Struct, forbid_unknown_fields=True):
 
 
 class ContentRule(Struct, forbid_unknown_fields=True):
-    """Where contents stand. `kind` where all are of one kind; `path` as made from a key."""
+    """Where contents stand. `kind` where all are of one kind; `path` as made from a key.
+
+    `only`, `keyed`, `embedded`, `fold`: see `ItemRule`.
+    """
 
     at: str
     fields: FieldRules
     kind: str | None = None
     path: str | None = None
     word: str = "record"
+    only: dict[str, str] = {}
+    keyed: str | None = None
+    embedded: list[str] = []
+    fold: FoldRule | None = None
 
 
 class MenuRule(Struct, forbid_unknown_fields=True):
-    """Where menus are: listed as records at `at`, or implied by the menu that items name."""
+    """Where menus are: listed as records at `at`, or implied by the menu that items name.
+
+    `at = "."`: the document is the one menu that it holds. `placed`: a menu is stored only where a
+    location shows it. `platform`: keys of menus that belong to the platform's own back office.
+    `only`, `keyed`, `embedded`: see `ItemRule`.
+    """
 
     at: str | None = None
     fields: FieldRules = {}
     word: str = "menu"
+    placed: bool = False
+    platform: list[str] = []
+    only: dict[str, str] = {}
+    keyed: str | None = None
+    embedded: list[str] = []
 
 
 class LocationRule(Struct, forbid_unknown_fields=True):
@@ -72,12 +97,14 @@ class LocationRule(Struct, forbid_unknown_fields=True):
 
     `records`: a list of records with `name`, `caption` and `menu` fields at `at`. `keys`: a
     mapping at `at` whose keys are the locations and whose values are menus. `names`: each
-    location shows the menu whose key is its name.
+    location shows the menu whose key is its name. `menus`: each menu names its own, in the field
+    `place`. `offered`: the locations of a platform that has no themes.
     """
 
     at: str = ""
     form: str = "records"
     fields: FieldRules = {}
+    offered: list[PlaceRule] = []
 
 
 class FoldRule(Struct, forbid_unknown_fields=True):
@@ -93,12 +120,22 @@ class TieRule(Struct, forbid_unknown_fields=True):
 
     `parent`: flat records; `id`, `menu`, `under` (with `top` for no parent) and `order` are keys.
     `nested`: records stand in their menu and in each other under the key `inside`.
+    Where the menu's key in `menu` is left out, `under` names a menu or another record.
     `outline`: `number` is the place in an outline, as `1.2.1`. `level`: `number` is the level, and
-    records stand in reading order. `lineage`: `number` is the ids from the top to the record; its
-    parts, as those of an outline, are put together with `between`.
+    records stand in reading order. `lineage`: `number` is the ids from the top to the record.
+    `labels`: `number` is the labels from the top to the record. The parts of an outline, a lineage
+    or labels are put together with `between`. `listed`: menus and records list the ids of what is
+    below them under the key `inside`. `first` is that key in a menu, where it is another one.
+    Of nested records, `keyed` is the key that each one's name in a mapping stands for, `order` a
+    list of these names, and `value` the key that a name's plain value stands for. `with`: values
+    that say that what stands inside are items; they are written with it.
     """
 
     structure: str
+    first: str | None = None
+    keyed: str | None = None
+    value: str | None = None
+    with_: dict[str, str] = field(name="with", default={})
     id: str | None = None
     menu: str | None = None
     under: str | None = None
@@ -111,19 +148,22 @@ class TieRule(Struct, forbid_unknown_fields=True):
     @property
     def keys(self) -> list[str]:
         """The keys of a record that tie it."""
-        named = (self.id, self.menu, self.under, self.order, self.number)
+        order = None if self.structure == "nested" else self.order
+        named = (self.id, self.menu, self.under, order, self.number)
         return [key for key in named if key]
 
 
-STRUCTURES = ("parent", "nested", "outline", "level", "lineage")
+STRUCTURES = ("parent", "nested", "outline", "level", "lineage", "labels", "listed", "pages")
 
 
 class KindRule(Struct, forbid_unknown_fields=True):
     """Which combination of values means which kind of target, and how it is written.
 
-    `kind` is a target kind, `address` (the kind is found from the address itself) or `divider`.
-    `id` is the key of the content's id, `address` the key of the address, `none` the text that
-    stands for no target in an address.
+    `kind` is a target kind, `address` (the kind is found from the address itself), `internal` (the
+    same, and written for pages of the site only) or `divider`. A text of `when` may hold `{id}`,
+    `{key}` or `{address}`, as in `page:{id}`. `id` is the key of the content's id, `address` the
+    key of the address, `none` the text that stands for no target in an address. `part` is what
+    the record is of a panel: see `PanelRule`. `routes`: where the address of a `{key}` stands.
     """
 
     when: dict[str, str]
@@ -131,10 +171,42 @@ class KindRule(Struct, forbid_unknown_fields=True):
     id: str | None = None
     address: str | None = None
     none: str | None = None
+    part: str | None = None
+    routes: RouteRule | None = None
+
+
+class RouteRule(Struct, forbid_unknown_fields=True):
+    """Addresses by the name of a route: records at `at` with a `name` and a `pattern`.
+
+    A pattern holds the names of parameters in braces: `/islands/{name}`; the text that names a
+    route gives them behind a question mark: `island?name=hallan`.
+    """
+
+    at: str
+    name: str
+    pattern: str
+
+
+class JoinRule(Struct, forbid_unknown_fields=True):
+    """Records at `at` whose key `on` is the id of an item; their other keys become `name/…`.
+
+    `only` as in `ItemRule`, without a `*`; these values are written.
+    """
+
+    at: str
+    on: str
+    name: str
+    only: dict[str, str] = {}
 
 
 class ItemRule(Struct, forbid_unknown_fields=True):
-    """Where items stand, what ties them, and what they say. `needed` keys must be there."""
+    """Where items stand, what ties them, and what they say. `needed` keys must be there.
+
+    `only`: the values that a record must have to be one; a `*` at the end stands for anything.
+    `keyed`: records stand in a mapping, and its keys are read as this key. `embedded`: keys whose
+    text is JSON. `numbers`: keys of ids and places that hold whole numbers. `blanks`: keys that are
+    written as null where there is nothing to say. `constants`: keys that always hold this value.
+    """
 
     tie: TieRule
     fields: FieldRules
@@ -143,6 +215,13 @@ class ItemRule(Struct, forbid_unknown_fields=True):
     fold: FoldRule | None = None
     word: str = "item"
     needed: list[str] = []
+    only: dict[str, str] = {}
+    keyed: str | None = None
+    embedded: list[str] = []
+    numbers: list[str] = []
+    blanks: list[str] = []
+    constants: dict[str, Any] = {}
+    joins: list[JoinRule] = []
 
 
 class KeyRule(Struct, forbid_unknown_fields=True):
@@ -157,6 +236,7 @@ class Limits(Struct, forbid_unknown_fields=True):
     """What can be stored. None: no limit.
 
     `depth` in levels; `items` in one menu; `label` and `title` in code points; `menus` in all.
+    `parents-lead = false`: an item with others below it cannot lead anywhere itself.
     """
 
     depth: int | None = None
@@ -164,6 +244,7 @@ class Limits(Struct, forbid_unknown_fields=True):
     label: int | None = None
     title: int | None = None
     menus: int | None = None
+    parents_lead: bool = field(name="parents-lead", default=True)
     menu_key: KeyRule | None = field(name="menu-key", default=None)
 
 
@@ -171,7 +252,9 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     """How panels are encoded: the name of a strategy, and its parameters.
 
     `directives`: words among an item's classes; `panel`, `column`, and the words for `opens` and
-    `full-width`. `bound`: records at `at` that are tied by the text at `text` to a top item of
+    `full-width`. `wrapped`: items that are columns, by their kind's `part`. `boards`: top items of
+    the kind with `part = "panel"`; what is below them is spread over as many columns as the key
+    `count` says. `bound`: records at `at` that are tied by the text at `text` to a top item of
     the menu at `location`, and show the menus named at `menus`.
     """
 
@@ -187,10 +270,14 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     text: str = ""
     location: str = ""
     menus: str = ""
+    count: str = ""
 
 
 class PlaceRule(Struct, forbid_unknown_fields=True):
-    """A location of a theme. `shows` in levels; `key`: the menu key that is expected there."""
+    """A location of a theme. `shows` in levels; `key`: the menu key that is expected there.
+
+    `sequence`: a list of mappings stands there, and this key of one names a menu.
+    """
 
     name: str
     caption: str = ""
@@ -200,18 +287,35 @@ class PlaceRule(Struct, forbid_unknown_fields=True):
     shows: int | None = None
     panels: bool = False
     key: str | None = None
+    sequence: str | None = None
 
 
 class Theme(Struct, forbid_unknown_fields=True):
-    """What one theme offers: its locations, and how panels are encoded for it."""
+    """What one theme offers: its locations, and how panels are encoded for it.
+
+    `kinds` are further kinds of items that only this theme knows.
+    """
 
     locations: list[PlaceRule]
     panels: PanelRule | None = None
     about: str = ""
+    kinds: list[KindRule] = []
+
+
+class FileRule(Struct, forbid_unknown_fields=True):
+    """One of several files that belong together: its name, and the container that it is in."""
+
+    name: str
+    container: str
 
 
 class Profile(Struct, forbid_unknown_fields=True):
-    """One platform."""
+    """One platform.
+
+    `namespaces`: the prefix by which this profile writes each namespace of XML. `files`: for a
+    folder or a zip, the files in it by the first name of their paths. `requires`: what must be
+    done at the destination before a file can be imported, a sentence each.
+    """
 
     profile: int
     id: str
@@ -223,6 +327,9 @@ class Profile(Struct, forbid_unknown_fields=True):
     locations: LocationRule
     items: ItemRule
     about: str = ""
+    namespaces: dict[str, str] = {}
+    files: dict[str, FileRule] = {}
+    requires: list[str] = []
     content: list[ContentRule] = []
     limits: Limits = field(default_factory=Limits)
     themes: dict[str, Theme] = {}
@@ -239,15 +346,34 @@ class Profile(Struct, forbid_unknown_fields=True):
 
     def holds(self, fact: str) -> bool:
         """Whether items can store a fact, by the name of its field rule."""
+        if fact == "translations" and self.languages:
+            return True
         return fact in self.items.fields
+
+    def among(self, fact: str) -> frozenset[str]:
+        """The only values of a fact that can be stored; empty where there is no such limit."""
+        rule = self.items.fields.get(fact)
+        return frozenset(rule.among) if isinstance(rule, FieldRule) else frozenset()
+
+    def item_kinds(self, theme: str | None) -> list[KindRule]:
+        """The kinds of items that a theme of this platform knows."""
+        found = self.theme(theme)
+        return [*(found.kinds if found else ()), *self.items.kinds]
 
     @property
     def kinds(self) -> dict[str, KindRule]:
         """The kinds of target that are written by a rule of their own."""
         found: dict[str, KindRule] = {}
         for rule in self.items.kinds:
-            found.setdefault(rule.kind, rule)
+            if rule.part is None:
+                found.setdefault(rule.kind, rule)
         return found
+
+    @property
+    def languages(self) -> bool:
+        """Whether a label is a text for each language."""
+        label = self.items.fields.get("label")
+        return isinstance(label, FieldRule) and label.languages
 
     @property
     def inherits(self) -> bool:

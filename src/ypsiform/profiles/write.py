@@ -7,16 +7,22 @@ where a platform is converted to itself), so that whatever is not concerned stay
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable
+import re
 from typing import Any
 
+from msgspec.structs import replace
+
 from ..containers import Shape, container
-from ..model import PLAIN, TRAIT_NAMES, Item, Menu, Site, rows_of
+from ..model import Item, Menu, Rows, Site, rows_of
 from . import panels
-from .places import offered
-from .read import Sections, implied_place
+from .codecs import as_number
+from .items import Items
+from .places import offered, places_of
+from .read import implied_place
 from .records import Pairs, RecordRule, plain
-from .schema import KindRule, Profile, Theme
+from .schema import Profile, Theme
+from .sections import Section, Sections, inner
+from .ties import IMPLIED
 
 Place = str
 Lineage = dict[tuple[int, str, int], Place]
@@ -70,19 +76,53 @@ class _Writer:
         self.tree = self.shape.root(self.top)
         self.lineage: Lineage = {}
         self.theme: Theme | None = profile.theme(plan.theme)
+        self.items = Items(profile, self.shape, plan.theme)
+        self.items.language = plan.language or "en"
+        self.parts: dict[int, str] = {}
+        # Lists that several rules share: what belongs to none of those that are written anew.
+        self.others: dict[tuple[str, ...], list[Any]] = {}
 
     def write(self) -> tuple[Any, Lineage]:
         self._site()
         if self.fresh:
-            for path in self.paths.content:
-                self.shape.replace(self.tree, path, [])
-        for section in self.plan.removed:
-            self.shape.replace(self.tree, tuple(section.split("/")), [])
+            for section in self.paths.content:
+                section.write(self.shape, self.tree, [])
+        for removed in self.plan.removed:
+            self.shape.replace(self.tree, tuple(removed.split("/")), [])
         self._unfold()
-        entries = self._menus()
+        standing_menus, standing_items = self._standing()
+        entries = self._menus(standing_menus)
         self._locations()
-        self._items(entries)
+        if self.profile.items.tie.structure == "nested":
+            self._nest_all(entries)
+        else:
+            self._tie(entries, standing_items)
         return self.top, self.lineage
+
+    def _standing(self) -> tuple[list[tuple[str, Any]], list[tuple[str, Any]]]:
+        """The menus and items that are there; where they share a list, they are taken out of it."""
+        paths = self.paths
+        written = [section for section in (paths.menus, paths.items, *paths.joins) if section]
+        if self.fresh:
+            return [], []
+        found = {id(section): section.read(self.shape, self.tree) for section in written}
+        for section in written:
+            if section.only and section.path not in self.others:
+                mine = [s for s in written if s.path == section.path]
+                claimed = {place for s in mine for place, _ in found[id(s)]}
+                every = Section(section.at, {}, section.keyed).read(self.shape, self.tree)
+                self.others[section.path] = [n for place, n in every if place not in claimed]
+        self.joined = [found[id(section)] for section in paths.joins]
+        return (
+            found[id(paths.menus)] if paths.menus else [],
+            found[id(paths.items)] if paths.items else [],
+        )
+
+    def _start(self, section: Section) -> list[Any]:
+        """The records that a section's own are written behind."""
+        if not section.only:
+            return []
+        return self.others.setdefault(section.path, [])
 
     def _site(self) -> None:
         shape = self.shape
@@ -108,131 +148,121 @@ class _Writer:
         strategy = panels.strategy(self.theme.panels if self.theme else None)
         if strategy is not None:
             for _, menu, _ in self.plan.made:
-                menu.items = [strategy.unfold(item) for item in menu.items]
+                menu.items = [strategy.unfold(item, self.parts) for item in menu.items]
 
-    def _menus(self) -> list[tuple[int, Any, Menu]]:
+    def _menus(self, standing: list[tuple[str, Any]]) -> list[tuple[str, Any, Menu]]:
         """Write the records of menus. Returns those made: their place, record and menu."""
-        if self.paths.menus is None:
+        section = self.paths.menus
+        if section is None:
             return self._implied_menus()
         profile, shape = self.profile, self.shape
-        own = (profile.items.tie.inside,) if profile.items.tie.inside else ()
-        rule = RecordRule(shape, profile.menus.fields, own=own)
-        listed = self.paths.menus
+        rule = RecordRule(shape, profile.menus.fields, embedded=profile.menus.embedded)
+        if not section.path:
+            return self._only_menu(rule)
         replaced = {old: (number, menu) for number, menu, old in self.plan.made if old}
-        records: list[Any] = []
-        entries: list[tuple[int, Any, Menu]] = []
+        records = self._start(section)
+        entries: list[tuple[str, Any, Menu]] = []
         base_menus = self.plan.own.menus if self.plan.own else []
-        standing = [] if self.fresh else [n for _, n in shape.records(self.tree, listed)]
-        for at, node in enumerate(standing):
+        for at, (_, node) in enumerate(standing):
             key = base_menus[at].key if at < len(base_menus) else ""
+            place = section.place(len(records), node)
             if key in replaced:
                 number, new = replaced[key]
-                self._note(0, "menu", number, listed, len(records))
-                self._note(1, "menu", at, listed, len(records))
-                entries.append((len(records), node, new))
+                self.lineage[0, "menu", number] = place
+                self.lineage[1, "menu", at] = place
+                if "place" in rule.slots:
+                    self._put_place(rule, node, new)
+                entries.append((place, node, new))
                 records.append(node)
             elif key in self.plan.kept:
-                self._note(1, "menu", at, listed, len(records))
+                self.lineage[1, "menu", at] = place
+                if "place" in rule.slots:
+                    self._put_place(rule, node, base_menus[at])
                 records.append(node)
         for number, menu, old in self.plan.made:
             if old:
                 continue
             node = rule.write(self._menu_pairs(rule, menu), menu.extras)
-            self._note(0, "menu", number, listed, len(records))
-            entries.append((len(records), node, menu))
+            self._mark(node, section)
+            place = section.place(len(records), node)
+            self.lineage[0, "menu", number] = place
+            entries.append((place, node, menu))
             records.append(node)
-        shape.replace(self.tree, listed, records)
+        section.write(shape, self.tree, records)
         return entries
 
-    def _implied_menus(self) -> list[tuple[int, Any, Menu]]:
+    def _mark(self, node: Any, section: Section) -> None:
+        """Give a new record the values by which its rule knows it."""
+        for key, value in section.only.items():
+            if not value.endswith("*") and self.shape.step(node, key) is None:
+                self.shape.put(node, key, value)
+
+    def _only_menu(self, rule: RecordRule) -> list[tuple[str, Any, Menu]]:
+        """The document itself is the one menu."""
+        if self.plan.own is not None and self.plan.own.menus[0].key in self.plan.kept:
+            self.lineage[1, "menu", 0] = "."
+            return []
+        entries = []
+        for number, menu, old in self.plan.made[:1]:
+            for key, value in self._menu_pairs(rule, menu):
+                self.shape.put(self.tree, key, value)
+            self.lineage[0, "menu", number] = "."
+            if old:
+                self.lineage[1, "menu", 0] = "."
+            entries.append((".", self.tree, menu))
+        return entries
+
+    def _put_place(self, rule: RecordRule, node: Any, menu: Menu) -> None:
+        slot = rule.slots["place"]
+        places = self._places_of(menu)
+        if places is not None:
+            self.shape.put(node, slot.key, slot.encode(places) if places else None)
+
+    def _places_of(self, menu: Menu) -> Any:
+        """The locations of a menu where menus name them; None where they are as they were."""
+        if self.profile.locations.form != "menus" or "place" not in self.profile.menus.fields:
+            return None
+        now = [name for name, menus in self.plan.placements.items() if menu.id in menus]
+        own = self.plan.own
+        was = own.placements().get(menu.id, []) if own else []
+        now += [p.name for p in was if p.name not in self.plan.placements]
+        listed = plain(self.profile.menus.fields["place"]).through
+        return tuple(now) if listed else next(iter(now), "")
+
+    def _implied_menus(self) -> list[tuple[str, Any, Menu]]:
         """Menus without records: they are where their items name them."""
         at = {menu.key: n for n, menu in enumerate(self.plan.own.menus)} if self.plan.own else {}
         for key in self.plan.kept:
             self.lineage[1, "menu", at[key]] = implied_place(key)
+        entries: list[tuple[str, Any, Menu]] = []
         for number, menu, old in self.plan.made:
             self.lineage[0, "menu", number] = implied_place(menu.key)
             if old:
                 self.lineage[1, "menu", at[old]] = implied_place(menu.key)
-        return []
+            entries.append((implied_place(menu.key), None, menu))
+        return entries
 
-    def _items(self, entries: list[tuple[int, Any, Menu]]) -> None:
-        items = self._item_writer()
-        if self.profile.items.tie.structure != "nested":
-            self._tie(items, [menu for _, menu, _ in self.plan.made])
-            return
+    def _nest_all(self, entries: list[tuple[str, Any, Menu]]) -> None:
         if self.plan.own is not None:
             self._same_places(self.plan.own.menus)
-        for at, node, menu in entries:
-            self._nest(items, node, menu, f"{self.profile.menus.at}/{at}")
-
-    def _note(self, side: int, scope: str, number: int, path: tuple[str, ...], at: int) -> None:
-        self.lineage[side, scope, number] = f"{'/'.join(path)}/{at}"
+        for place, node, menu in entries:
+            self._nest(node, menu, place)
 
     def _menu_pairs(self, rule: RecordRule, menu: Menu) -> Pairs:
-        values = {"key": menu.key, "title": menu.title, "saved": menu.saved, "rule": menu.rule}
+        values = {
+            "key": menu.key,
+            "title": menu.title,
+            "saved": menu.saved,
+            "rule": menu.rule,
+            "language": menu.language,
+            "place": self._places_of(menu),
+        }
         pairs: Pairs = []
         for slot in rule.slots.values():
             value = values.get(slot.name)
             if value is not None and (slot.standard is None or value != slot.standard):
                 pairs.append((slot.key, slot.encode(value)))
         return pairs
-
-    def _item_writer(self) -> Callable[[Item, Pairs], Any]:
-        """A function from an item and its structural keys to a record."""
-        rules = self.profile.items
-        raw = {key for kind in rules.kinds for key in (*kind.when, kind.id, kind.address) if key}
-        record = RecordRule(self.shape, rules.fields, raw=raw, fold=rules.fold)
-        patterns = dict(record.patterns)
-        by_kind = self.profile.kinds
-        by_address = by_kind.get("address")
-        deciding = {key for kind in rules.kinds for key in kind.when}
-        label = record.slots.get("label")
-        traits = [slot for name, slot in record.slots.items() if name in TRAIT_NAMES]
-        hidden = record.slots.get("hidden")
-
-        def kind_pairs(item: Item) -> Pairs:
-            target = item.target
-            rule: KindRule | None
-            if item.role == "divider":
-                rule = by_kind.get("divider")
-            elif target.address is not None and by_address is not None:
-                rule = by_address
-            else:
-                rule = by_kind.get(target.kind) or by_address
-            if rule is None:
-                return []
-            pairs: Pairs = list(rule.when.items())
-            if rule.id is not None and (target.content or target.key):
-                pairs.append((rule.id, target.content or target.key))
-            if rule.address is not None:
-                address = target.address
-                pairs.append((rule.address, (rule.none or "#") if address is None else address))
-            return pairs
-
-        def write(item: Item, structure: Pairs) -> Any:
-            pairs = structure
-            if label is not None and not item.inherited and (item.label or label.key in needed):
-                pairs.append((label.key, item.label))
-            if not (
-                item.extras
-                and any(extra.path in deciding and not extra.again for extra in item.extras)
-            ):
-                pairs += kind_pairs(item)
-            if item.traits is not PLAIN:
-                for slot in traits:
-                    value = getattr(item.traits, slot.name)
-                    if value is None or value == () or value == slot.standard:
-                        continue
-                    pairs.append((slot.key, slot.encode(value)))
-            if item.hidden and hidden is not None:
-                pairs.append((hidden.key, hidden.encode(True)))
-            if item.translations and "translations" in patterns:
-                start = patterns["translations"]
-                pairs += [(start + language, text) for language, text in item.translations]
-            return record.write(pairs, item.extras)
-
-        needed = {key for _, key in record.needed}
-        return write
 
     def _number(self, item: Item, place: Place) -> None:
         if item.number >= 0:
@@ -242,98 +272,266 @@ class _Writer:
         elif item.number <= self.plan.kept_number:
             self.lineage[1, "item", self.plan.kept_number - item.number] = place
 
-    def _nest(
-        self, write: Callable[[Item, Pairs], Any], node: Any, menu: Menu, place: Place
-    ) -> None:
-        inside = self.profile.items.tie.inside or ""
-        top: list[Any] = []
-        self.shape.put(node, inside, top)
-        stack: list[tuple[list[Item], list[Any], Place]] = [(menu.items, top, f"{place}/{inside}")]
+    def _nest(self, node: Any, menu: Menu, place: Place) -> None:
+        tie = self.profile.items.tie
+        inside = tie.inside or ""
+        always = inside in self._always
+        ids: set[str] = set()
+        # What is still to be written: items, the record that they go into, its place.
+        stack: list[tuple[list[Item], Any, str, Place]] = [
+            (menu.items, node, tie.first or inside, place)
+        ]
         while stack:
-            items, into, where = stack.pop()
+            items, holder, key, above = stack.pop()
+            into: list[Any] = []
+            names: list[str] = []
+            where = key if above == "." else f"{above}/{key}"
             for at, item in enumerate(items):
-                record = write(item, [])
-                here = f"{where}/{at}"
-                self._number(item, here)
-                into.append(record)
-                below: list[Any] = []
-                self.shape.put(record, inside, below)
+                structure = [(tie.id, self._uid(item, menu, ids))] if tie.id else []
+                pairs = self.items.pairs(item, structure, self.parts.get(id(item)))
                 if item.children:
-                    stack.append((item.children, below, f"{here}/{inside}"))
+                    pairs += tie.with_.items()
+                record = self.items.record.write(pairs, item.extras)
+                name = record[tie.keyed] if tie.keyed and not tie.value else str(at)
+                here = f"{where}/{name}"
+                self._number(item, here)
+                names.append(name)
+                into.append(record)
+                if item.children or always:
+                    stack.append((item.children, record, inside, here))
+            self._fill(holder, key, names, into)
+        if tie.keyed is not None:
+            self._rename(node, tie.first or inside)
+
+    @property
+    def _always(self) -> tuple[str, ...]:
+        """The key of nested records where it is written even if nothing is inside."""
+        tie = self.profile.items.tie
+        simple = tie.inside and "/" not in tie.inside and not tie.with_ and not tie.keyed
+        return (tie.inside,) if simple and tie.inside else ()
+
+    def _fill(self, holder: Any, key: str, names: list[str], records: list[Any]) -> None:
+        """Put the records of nested items into the record above them."""
+        tie, shape = self.profile.items.tie, self.shape
+        *path, last = key.split("/")
+        holder = shape.ensure(holder, tuple(path))
+        if tie.keyed is None or tie.value is not None:
+            shape.put(holder, last, records)
+            return
+        shape.put(holder, last, dict(zip(names, records, strict=True)))
+        if tie.order is not None:
+            shape.put(holder, tie.order, names)
+
+    def _rename(self, node: Any, key: str) -> None:
+        """Records by their name: it becomes the key of a mapping, and what is said its value."""
+        tie = self.profile.items.tie
+        stack = [(node, key)]
+        while stack:
+            holder, at = stack.pop()
+            held = inner(self.shape, holder, at)
+            if isinstance(held, dict):
+                for record in held.values():
+                    record.pop(tie.keyed, None)
+                    stack.append((record, tie.inside or ""))
+                continue
+            for index, record in enumerate(held or ()):
+                below = record.get(tie.inside)
+                if below is not None:
+                    stack.append((record, tie.inside or ""))
+                value = below if below is not None else record.get(tie.value)
+                held[index] = {record.get(tie.keyed, ""): value}
 
     def _same_places(self, menus: list[Menu]) -> None:
         """Items of menus that stay are where they were, but for the place of their menu."""
         for at, menu in enumerate(menus):
             place = self.lineage.get((1, "menu", at))
-            if place is None or menu.key not in self.plan.kept:
+            if place is None or place == "." or menu.key not in self.plan.kept:
                 continue
             for thing in rows_of([menu]).things:
                 moved = place + thing.origin[len(menu.origin) :]
                 self.lineage[1, "item", thing.number] = moved
 
-    def _tie(self, write: Callable[[Item, Pairs], Any], menus: list[Menu]) -> None:
-        tie = self.profile.items.tie
-        path = self.paths.items or ()
-        start = "/".join(path)
-        records: list[Any] = []
+    def _tie(self, entries: list[tuple[str, Any, Menu]], standing: list[tuple[str, Any]]) -> None:
+        tie, shape, section = self.profile.items.tie, self.shape, self.paths.items
+        assert section is not None
+        menus = [menu for _, _, menu in entries]
+        records = self._start(section)
         numbers: dict[Place, int] = {}
-        known: set[str] = set()
+        kept: set[Place] = set()
+        gone: set[Place] = set()
         if self.plan.own is not None:
             for menu in self.plan.own.menus:
-                known.add(menu.key)
-                if menu.key in self.plan.kept:
-                    for thing in rows_of([menu]).things:
+                for thing in rows_of([menu]).things:
+                    if menu.key in self.plan.kept:
                         numbers[thing.origin] = thing.number
+                        kept.add(thing.origin)
+                    else:
+                        gone.add(thing.origin)
         ids: set[str] = set()
-        for place, node in [] if self.fresh else list(self.shape.records(self.tree, path)):
-            owner = self.shape.step(node, tie.menu or "")
-            if owner in known and owner not in self.plan.kept:
+        staying: set[str] = set()
+        old: list[tuple[Any, int | None]] = []
+        for place, node in standing:
+            if place in gone:
                 continue
-            if place in numbers:
-                self.lineage[1, "item", numbers[place]] = f"{start}/{len(records)}"
-            records.append(node)
-            ids.add(self.shape.step(node, tie.id or "") or "")
+            old.append((node, numbers.get(place)))
+            ident = str(shape.step(node, tie.id or "") or "")
+            ids.add(ident)
+            staying.add(ident)
         rows = rows_of(menus)
-        made: list[str] = []
+        made = self._ids(rows, menus, ids)
+        joins: list[list[Any]] = [[] for _ in self.profile.items.joins]
         ways: list[str] = []
+        new: list[tuple[Any, Item]] = []
         for row, thing in enumerate(rows.things):
             assert isinstance(thing, Item)
             menu = menus[rows.menu[row]]
-            ident = self._id(thing, menu, ids)
-            ids.add(ident)
+            structure = self._structure(rows, row, menu, made, ways)
+            pairs = self.items.pairs(thing, structure, self.parts.get(id(thing)))
+            if tie.structure == "listed":
+                below = [made[at] for at in self._below(rows, row)]
+                if below:
+                    pairs.append((tie.inside or "", self._named(below)))
+            pairs = self.items.record.full(pairs, thing.extras)
+            pairs = self._apart(pairs, made[row], joins)
+            record = self.items.record.built(pairs)
+            self._mark(record, section)
+            new.append((record, thing))
+        written: list[tuple[Any, Item | int | None]] = [*old, *new]
+        if self.profile.container == "sqlite":
+            # A table gives its rows in the order of their ids.
+            written.sort(key=lambda pair: _rank(shape.step(pair[0], tie.id or "")))
+        for record, what in written:
+            place = section.place(len(records), record)
+            if isinstance(what, Item):
+                self._number(what, place)
+            elif what is not None:
+                self.lineage[1, "item", what] = place
+            records.append(record)
+        self._implied_groups(numbers)
+        if tie.structure == "listed":
+            for at, (_, node, _) in enumerate(entries):
+                top = [made[row] for row in rows.of_menu(at) if rows.parent[row] < 0]
+                shape.put(node, tie.first or tie.inside or "", self._named(top))
+        section.write(shape, self.tree, records)
+        self._write_joins(joins, staying)
+
+    def _implied_groups(self, numbers: dict[Place, int]) -> None:
+        """Groups of labels without a record stand where the first of their records does."""
+        for place, number in numbers.items():
+            if place.startswith(IMPLIED):
+                of, _, level = place[len(IMPLIED) :].rpartition(" ")
+                if of in numbers:
+                    self.lineage[1, "item", number] = (
+                        f"{IMPLIED}{self.lineage[1, 'item', numbers[of]]} {level}"
+                    )
+
+    def _named(self, ids: list[str]) -> list[Any]:
+        """Ids as a list holds them."""
+        if (self.profile.items.tie.id or "") in self.profile.items.numbers:
+            return [as_number(ident) for ident in ids]
+        return list(ids)
+
+    def _below(self, rows: Rows, row: int) -> list[int]:
+        if self._children is None or self._children[0] is not rows:
+            below: dict[int, list[int]] = {}
+            for at, parent in enumerate(rows.parent):
+                below.setdefault(parent, []).append(at)
+            self._children = (rows, below)
+        return self._children[1].get(row, [])
+
+    _children: tuple[Rows, dict[int, list[int]]] | None = None
+
+    def _ids(self, rows: Rows, menus: list[Menu], taken: set[str]) -> list[str]:
+        """An id for each item; those that the source gives are taken first."""
+        made: list[str] = []
+        for row, thing in enumerate(rows.things):
+            assert isinstance(thing, Item)
+            ident = self._id(thing, menus[rows.menu[row]], taken)
+            taken.add(ident)
             made.append(ident)
-            parent = rows.parent[row]
-            position = str(rows.position[row] + 1)
-            own = {"level": str(rows.depth[row]), "outline": position}.get(tie.structure, ident)
-            way = own
-            if parent >= 0 and tie.structure in ("outline", "lineage"):
-                way = ways[parent] + tie.between + own
-            ways.append(way)
-            structure: Pairs = [
-                (key, value)
-                for key, value in (
-                    (tie.id, ident),
-                    (tie.menu, menu.key),
-                    (tie.under, made[parent] if parent >= 0 else tie.top),
-                    (tie.order, position),
-                    (tie.number, way),
-                )
-                if key
-            ]
-            self._number(thing, f"{start}/{len(records)}")
-            records.append(write(thing, structure))
-        self.shape.replace(self.tree, path, records)
+        return made
+
+    def _structure(
+        self, rows: Rows, row: int, menu: Menu, made: list[str], ways: list[str]
+    ) -> Pairs:
+        """The keys and values that tie a record."""
+        tie = self.profile.items.tie
+        parent = rows.parent[row]
+        position = str(rows.position[row] + 1)
+        thing = rows.things[row]
+        own = {"level": str(rows.depth[row]), "outline": position}.get(tie.structure, made[row])
+        if tie.structure == "labels" and isinstance(thing, Item):
+            own = thing.label
+        way = own
+        if parent >= 0 and tie.structure in ("outline", "lineage", "labels"):
+            way = ways[parent] + tie.between + own
+        ways.append(way)
+        top = tie.top if tie.menu is not None or tie.structure != "parent" else menu.key
+        return [
+            (key, value)
+            for key, value in (
+                (tie.id, made[row]),
+                (tie.menu, menu.key),
+                (tie.under, made[parent] if parent >= 0 else top),
+                (tie.order, position),
+                (tie.number, way),
+            )
+            if key
+        ]
+
+    def _apart(self, pairs: Pairs, ident: str, joins: list[list[Any]]) -> Pairs:
+        """Take the keys of joined records out, and make these records of them."""
+        if not joins:
+            return pairs
+        names = {join.name: at for at, join in enumerate(self.profile.items.joins)}
+        own: Pairs = []
+        held: dict[int, Pairs] = {}
+        for key, value in pairs:
+            name, slash, rest = key.partition("/")
+            if slash and name in names:
+                held.setdefault(names[name], []).append((rest, value))
+            else:
+                own.append((key, value))
+        for at, said in held.items():
+            join = self.profile.items.joins[at]
+            node = self.shape.new()
+            for key, value in [(join.on, ident), *join.only.items(), *said]:
+                node = self.shape.add(node, key, value)
+            joins[at].append(node)
+        return own
+
+    def _write_joins(self, joins: list[list[Any]], staying: set[str]) -> None:
+        for at, (join, made) in enumerate(zip(self.profile.items.joins, joins, strict=True)):
+            section = self.paths.joins[at]
+            records = self._start(section)
+            if not self.fresh:
+                for _, node in self.joined[at]:
+                    if str(inner(self.shape, node, join.on)) in staying:
+                        records.append(node)
+            records += made
+            section.write(self.shape, self.tree, records)
 
     def _id(self, item: Item, menu: Menu, taken: set[str]) -> str:
         """An id that is the same in every run: the source's own if it fits, else made from it."""
         top = self.profile.items.tie.top
-        if item.id.isdigit() and item.id not in taken and item.id != top:
+        plain = item.id.isascii() and item.id.isdigit() and str(int(item.id[:16])) == item.id
+        if plain and item.id not in taken and item.id != top:
             return item.id
         digest = hashlib.blake2s(f"{menu.key}\0{item.id}".encode(errors="replace")).digest()
         number = int.from_bytes(digest[:4], "big") % 900_000_000 + 100_000_000
         while str(number) in taken:
             number += 1
         return str(number)
+
+    def _uid(self, item: Item, menu: Menu, taken: set[str]) -> str:
+        """An id of letters or digits: the source's own if it fits, else made from it."""
+        ident = item.id
+        if not re.fullmatch(r"[A-Za-z][A-Za-z0-9_-]{0,39}", ident) or ident in taken:
+            ident = "i" + self._id(replace(item, id=item.id + "/"), menu, set())
+            while ident in taken:
+                ident += "x"
+        taken.add(ident)
+        return ident
 
     # Locations
 
@@ -343,32 +541,51 @@ class _Writer:
         if self.fresh and theme_rule is not None and self.plan.theme:
             *path, last = plain(theme_rule).at.split("/")
             shape.put(shape.ensure(self.tree, tuple(path)), last, self.plan.theme)
-        if rule.form == "names":
+        if rule.form in ("names", "menus"):
             return
         if rule.form == "keys":
-            node = shape.ensure(self.tree, self.paths.locations)
+            node = shape.ensure(self.tree, self.paths.locations.path)
+            places = {place.name: place for place in places_of(self.profile, self.theme)}
             for name, menus in self.plan.placements.items():
-                shape.put(node, name, menus[0] if menus else None)
+                place = places.get(name)
+                if place is not None and place.sequence is not None:
+                    shape.put(node, name, _sequence(shape.step(node, name), place.sequence, menus))
+                else:
+                    shape.put(node, name, menus[0] if menus else None)
             return
         record = RecordRule(shape, rule.fields)
         slots = record.slots
         standing = {
             shape.step(node, slots["name"].key): node
-            for _, node in ([] if self.fresh else shape.records(self.tree, self.paths.locations))
+            for _, node in ([] if self.fresh else self.paths.locations.read(shape, self.tree))
         }
         nodes = list(standing.values())
-        places = {place.name: place for place in offered(self.profile, self.theme)}
-        names = list(places) if self.fresh else list(self.plan.placements)
+        offers = {place.name: place for place in offered(self.profile, self.theme)}
+        names = list(offers) if self.fresh else list(self.plan.placements)
         for name in names:
             menus = self.plan.placements.get(name, ())
             held = menus[0] if menus else ""
             if name in standing:
                 shape.put(standing[name], slots["menu"].key, held)
                 continue
-            caption = places[name].caption if name in places else name
+            caption = offers[name].caption if name in offers else name
             values = {"name": name, "caption": caption, "menu": held}
             nodes.append(record.write([(s.key, values[s.name]) for s in slots.values()]))
-        shape.replace(self.tree, self.paths.locations, nodes)
+        self.paths.locations.write(shape, self.tree, nodes)
+
+
+def _sequence(standing: Any, key: str, menus: tuple[str, ...]) -> list[Any]:
+    """Menus one after the other, where the first of those that stood there was."""
+    old = standing if isinstance(standing, list) else []
+    mine = [isinstance(entry, dict) and list(entry) == [key] for entry in old]
+    first = mine.index(True) if True in mine else len(old)
+    others = [entry for entry, own in zip(old, mine, strict=True) if not own]
+    before = sum(not own for own in mine[:first])
+    return [*others[:before], *({key: menu} for menu in menus), *others[before:]]
+
+
+def _rank(ident: Any) -> tuple[bool, int]:
+    return (False, ident) if type(ident) is int else (True, 0)
 
 
 def _skeleton(profile: Profile, shape: Shape) -> Any:
@@ -376,6 +593,10 @@ def _skeleton(profile: Profile, shape: Shape) -> Any:
     node = shape.new()
     if profile.recognise.columns:
         shape.put(node, "columns", list(profile.recognise.columns))
+    for sql in profile.recognise.tables:
+        name = sql.split("(")[0].split()[-1]
+        shape.put(node, name, [])
+        node.setdefault("#schema", []).append({"type": "table", "name": name, "sql": sql})
     if profile.recognise.root is not None:
         top = shape.new()
         shape.put(top, profile.recognise.root, node)

@@ -111,13 +111,14 @@ def survey_lines(
             + "".join(f"; {mark}" for mark in marks)
             + ")"
         )
-        shown_levels = [place.shows for place in places]
-        last = None if not places or None in shown_levels else max(s or 0 for s in shown_levels)
         most = len(span) if every_item else MOST_ITEMS
         for row in span[:most]:
             thing = rows.things[row]
             indent = "  " * rows.depth[row]
-            yield _row(thing, indent, contents, width, style, last, rows.depth[row])
+            levels = [place.shows for place in places if place.shows is not None]
+            deep = len(levels) == len(places) > 0 and rows.depth[row] > max(levels)
+            deep = deep and not surveyed.seen[row]
+            yield _row(thing, indent, contents, width, style, deep)
         if len(span) > most:
             yield f"  … and {number(len(span) - most, 'further item')}; --full shows them all"
     yield ""
@@ -130,8 +131,7 @@ def _row(
     contents: dict[tuple[str, str], Content],
     width: int,
     style: Style,
-    last: int | None,
-    depth: int,
+    deep: bool,
 ) -> str:
     if isinstance(thing, Piece):
         caption = getattr(thing.holds, "caption", None) or getattr(thing.holds, "source", "")
@@ -148,7 +148,7 @@ def _row(
         if where and target == kind:
             target = f"{kind} {where}"
     marks = list(_marks(thing))
-    if last is not None and depth > last:
+    if deep:
         marks.append("deeper than the theme shows")
     label = safe(thing.label) or "(no label)"
     space = max(len(indent) + len(label) + 2, min(46, width // 2))

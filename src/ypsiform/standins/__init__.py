@@ -6,7 +6,13 @@ converter.
 
 from __future__ import annotations
 
-from . import quillmoor, stallmere
+from . import fanlight, quillmoor, rowanbase, stallmere, tilewick
 
-CHECKERS = {"quillmoor": quillmoor.check, "stallmere": stallmere.check}
+CHECKERS = {
+    "fanlight": fanlight.check,
+    "quillmoor": quillmoor.check,
+    "rowanbase": rowanbase.check,
+    "stallmere": stallmere.check,
+    "tilewick": tilewick.check,
+}
 """For each simulated platform a function from a file's bytes to the rules that it breaks."""

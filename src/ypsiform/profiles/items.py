@@ -1,0 +1,373 @@
+"""Items: from the values of a record to an item of the model, and back to keys and values."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from typing import Any
+
+from msgspec.structs import replace
+
+from ..addresses import Hosts
+from ..containers import Shape
+from ..errors import FormatError
+from ..model import (
+    CONTENT_KINDS,
+    NOWHERE,
+    PLAIN,
+    TRAIT_NAMES,
+    Badge,
+    Content,
+    Extra,
+    Item,
+    Target,
+    Traits,
+)
+from .records import Pairs, RecordRule, Values
+from .schema import KindRule, Profile
+
+_TRAITS = frozenset(TRAIT_NAMES)
+_BADGE = ("badge", "badge-from", "badge-until")
+_TEMPLATE = re.compile(r"(.*)\{(id|key|address)\}(.*)", re.DOTALL)
+
+Mark = dict[str, str]
+"""For the origin of an item (on writing its identity as text) the part of a panel that it is."""
+
+
+class Kind:
+    """One rule of kinds, compiled: fixed values, and those that hold an id, a key or an address."""
+
+    def __init__(self, rule: KindRule) -> None:
+        self.rule = rule
+        self.fixed: Pairs = []
+        self.parts: list[tuple[str, str, str, str]] = []
+        for key, words in rule.when.items():
+            found = _TEMPLATE.fullmatch(words)
+            if found:
+                self.parts.append((key, found[2], found[1], found[3]))
+            else:
+                self.fixed.append((key, words))
+        self.keys = frozenset(key for key in (*rule.when, rule.id, rule.address) if key)
+        self.takes_address = rule.address is not None or "address" in [p[1] for p in self.parts]
+
+    def match(self, values: Values) -> Values | None:
+        """The id, key and address that a record gives; None where it is of another kind."""
+        for key, word in self.fixed:
+            held = values.get(key, "")
+            if held != word and not (word.endswith("*") and held.startswith(word[:-1])):
+                return None
+        found: Values = {}
+        for key, part, before, after in self.parts:
+            value = values.get(key)
+            if value is None or len(value) <= len(before) + len(after):
+                return None
+            if not (value.startswith(before) and value.endswith(after)):
+                return None
+            found[part] = value[len(before) : len(value) - len(after)]
+        if self.rule.id is not None and self.rule.id in values:
+            found["id"] = values[self.rule.id]
+        if self.rule.address is not None and self.rule.address in values:
+            found["address"] = values[self.rule.address]
+        return found
+
+    def pairs(self, target: Target) -> Pairs:
+        """The keys and values that say this kind and this target."""
+        rule = self.rule
+        found: Pairs = [(k, w) for k, w in self.fixed if w and not w.endswith("*")]
+        ident = target.content or target.key
+        address = target.address
+        if address is None and rule.none is not None:
+            address = rule.none
+        values = {"id": ident, "key": target.key, "address": address}
+        for key, part, before, after in self.parts:
+            if values[part]:
+                found.append((key, before + str(values[part]) + after))
+        if rule.id is not None and ident:
+            found.append((rule.id, ident))
+        if rule.address is not None and rule.address not in rule.when:
+            if address is None and rule.kind in ("address", "internal"):
+                address = "#"
+            if address is not None and (address or rule.none is None):
+                found.append((rule.address, address))
+        return found
+
+
+class Items:
+    """The items of one platform and theme, both ways."""
+
+    def __init__(self, profile: Profile, shape: Shape, theme: str | None) -> None:
+        rule, tie = profile.items, profile.items.tie
+        self.profile, self.shape, self.rule = profile, shape, rule
+        self.kinds = [Kind(kind) for kind in profile.item_kinds(theme)]
+        raw = dict.fromkeys(key for kind in self.kinds for key in kind.rule.when)
+        for kind in self.kinds:
+            raw.update(dict.fromkeys(k for k in (kind.rule.id, kind.rule.address) if k))
+        self.deciding = frozenset(key for kind in self.kinds for key in kind.rule.when)
+        raw.update(dict.fromkeys(tie.keys))
+        self.kind_keys = [key for key in raw if key not in tie.keys]
+        self.not_of = {
+            id(kind): frozenset(self.kind_keys) - (kind.keys if kind else frozenset())
+            for kind in (None, *self.kinds)
+        }
+        deciders = {tuple(key for key, _ in kind.fixed) for kind in self.kinds}
+        self.decider = ""
+        if len(deciders) == 1 and not any(kind.parts for kind in self.kinds):
+            (keys,) = deciders
+            if len(keys) == 1 and not any(w.endswith("*") for k in self.kinds for _, w in k.fixed):
+                self.decider = keys[0]
+        self.by_word: dict[str, Kind] = {}
+        for kind in reversed(self.kinds) if self.decider else ():
+            self.by_word[kind.fixed[0][1]] = kind
+        inside = tie.inside if tie.structure in ("nested", "listed") else None
+        self.record = RecordRule(
+            shape,
+            rule.fields,
+            raw=raw,
+            own=(inside,) if inside else (),
+            fold=rule.fold,
+            embedded=rule.embedded,
+            numbers=rule.numbers,
+            blanks=rule.blanks,
+            constants=rule.constants,
+            marks=tie.with_,
+        )
+        slots = self.record.slots
+        self.label = slots.get("label")
+        self.label_needed = self.label is not None and any(
+            key == self.label.key for _, key in self.record.needed
+        )
+        self.languages = self.label is not None and profile.languages
+        self.traits = [slot for name, slot in slots.items() if name in _TRAITS - {"badge"}]
+        self.badge = [slots[name] for name in _BADGE if name in slots]
+        self.hidden = slots.get("hidden")
+        self.patterns = dict(self.record.patterns)
+        self._for_writing()
+
+    # Reading
+
+    def look_up(self, hosts: Hosts, contents: Iterable[Content]) -> None:
+        """Give the contents that items may point to."""
+        self.hosts = hosts
+        self.by_kind: dict[tuple[str, str], Content] = {}
+        self.by_id: dict[str, Content | None] = {}
+        self.by_path: dict[str, Content] = {}
+        for content in contents:
+            self.by_kind.setdefault((content.kind, content.id), content)
+            self.by_id[content.id] = None if content.id in self.by_id else content
+            if content.path is not None:
+                parts = hosts.read(content.path)
+                if parts.kind in ("page", "file", "home"):
+                    self.by_path.setdefault(parts.path, content)
+
+    def routes(self, tree: Any) -> None:
+        """Learn the patterns of routes that a document holds."""
+        self.patterns_of: dict[str, str] = {}
+        for kind in self.kinds:
+            rule = kind.rule.routes
+            if rule is None:
+                continue
+            for _, node in self.shape.records(tree, tuple(rule.at.split("/"))):
+                title, pattern = (
+                    self.shape.step(node, rule.name),
+                    self.shape.step(node, rule.pattern),
+                )
+                if isinstance(title, str) and isinstance(pattern, str):
+                    self.patterns_of.setdefault(title, pattern)
+
+    def _kind(self, values: Values) -> tuple[Kind | None, Values]:
+        if self.decider:
+            kind = self.by_word.get(values.get(self.decider, ""))
+            found = kind.match(values) if kind is not None else None
+            return (kind, found) if found is not None else (None, {})
+        for kind in self.kinds:
+            found = kind.match(values)
+            if found is not None:
+                return kind, found
+        return None, {}
+
+    def _target(self, rule: KindRule, found: Values) -> Target:
+        if rule.routes is not None:
+            return self._routed(found.get("key", ""))
+        if rule.kind in ("address", "internal"):
+            return self._addressed(found.get("address", ""), rule.none)
+        if "address" in found:
+            there = self._addressed(found["address"], rule.none)
+            return (
+                there if there.content or there.kind == "none" else replace(there, kind=rule.kind)
+            )
+        if rule.kind in CONTENT_KINDS:
+            ident = found.get("id")
+            if ident is None:
+                return Target(rule.kind)
+            content = self.by_kind.get((rule.kind, ident)) or self.by_id.get(ident)
+            if content is None:
+                return Target(rule.kind, key=ident)
+            return Target(content.kind, content.id)
+        return NOWHERE if rule.kind in ("none", "divider") else Target(rule.kind)
+
+    def _addressed(self, address: str, none: str | None) -> Target:
+        parts = self.hosts.read(address)
+        if parts.kind in ("home", "page", "file"):
+            content = self.by_path.get(parts.path)
+            if content is not None:
+                return Target(content.kind, content.id, address)
+        if parts.kind == "none":
+            return NOWHERE if address in ("", none) else Target("none", address=address)
+        return Target("external" if parts.kind == "script" else parts.kind, address=address)
+
+    def _routed(self, key: str) -> Target:
+        """A page by the name of its route: its parameters are filled into the pattern."""
+        from urllib.parse import parse_qsl, quote
+
+        title, _, query = key.partition("?")
+        pattern = self.patterns_of.get(title)
+        if pattern is None:
+            return Target("page", key=key)
+        for name, value in parse_qsl(query, keep_blank_values=True):
+            pattern = pattern.replace("{" + name + "}", quote(value, safe=""))
+        if "{" in pattern:
+            return Target("page", key=key)
+        found = self._addressed(pattern, None)
+        return Target(found.kind, found.content, found.address, key)
+
+    def item(self, values: Values, extras: list[Extra], place: str, marks: Mark) -> Item:
+        """An item of the values of a record. Raises `FormatError` without file and place."""
+        kind, found = self._kind(values)
+        target = self._target(kind.rule, found) if kind is not None else NOWHERE
+        other = self.not_of[id(kind)]
+        if not other.isdisjoint(values):
+            extras[:0] = [Extra(k, values[k]) for k in self.kind_keys if k in other and k in values]
+        for key in self.rule.needed:
+            if key not in values:
+                raise FormatError(f"it has no {key.replace('/', '.')}, which is needed")
+        label = values.get("label", "")
+        words: dict[str, str] = values.get("translations") or {}
+        if type(label) is dict:
+            label, words = self._main_label(label)
+        inherited = False
+        if not label and self.profile.inherits and target.content is not None:
+            label = self.by_kind[target.kind, target.content].title
+            inherited = True
+        if kind is not None and kind.rule.part is not None:
+            marks[place] = kind.rule.part
+        return Item(
+            id="",
+            label=label,
+            target=target,
+            role="divider" if kind is not None and kind.rule.kind == "divider" else "link",
+            inherited=inherited,
+            children=[],
+            traits=self._traits(values),
+            hidden=values.get("hidden", False),
+            translations=tuple(sorted(words.items())) if words else (),
+            extras=tuple(extras),
+            origin=place,
+        )
+
+    language = ""
+    """The language that labels without one are in, known from the site or from the first label."""
+
+    def _main_label(self, words: dict[str, str]) -> tuple[str, dict[str, str]]:
+        if not words:
+            return "", {}
+        if not self.language:
+            self.language = next(iter(words))
+        if self.language not in words:
+            return next(iter(words.values())), words
+        return words[self.language], {k: v for k, v in words.items() if k != self.language}
+
+    def _traits(self, values: Values) -> Traits:
+        given = values.keys() & _TRAITS
+        if not given:
+            return PLAIN
+        slots = self.record.slots
+        found = {n: values[n] for n in given if values[n] != slots[n].standard}
+        if "badge" in found:
+            ends = (values.get(name) for name in _BADGE[1:])
+            found["badge"] = Badge(found["badge"], *ends)
+        elif not found:
+            return PLAIN
+        traits = Traits(**found)
+        return PLAIN if traits == PLAIN else traits
+
+    # Writing
+
+    def _for_writing(self) -> None:
+        by_kind: dict[str, Kind] = {}
+        self.by_part: dict[str, list[Kind]] = {}
+        for kind in self.kinds:
+            if kind.rule.part is not None:
+                self.by_part.setdefault(kind.rule.part, []).append(kind)
+            elif kind.rule.routes is None:
+                by_kind.setdefault(kind.rule.kind, kind)
+        self.routed = next((kind for kind in self.kinds if kind.rule.routes is not None), None)
+        self.by_target = by_kind
+        self.by_address, self.internal = by_kind.get("address"), by_kind.get("internal")
+
+    def kind_for(self, item: Item, part: str | None) -> Kind | None:
+        """The rule by which an item is written."""
+        target = item.target
+        if part is not None:
+            kinds = self.by_part.get(part, [])
+            leads = target.kind != "none"
+            for kind in kinds:
+                if (kind.rule.kind != "none") == leads:
+                    return kind
+            return kinds[0] if kinds else None
+        if item.role == "divider":
+            return self.by_target.get("divider")
+        if self.routed is not None and target.key is not None and target.content is None:
+            return self.routed
+        if self.internal is not None and _internal(target):
+            return self.internal
+        own = self.by_target.get(target.kind)
+        if target.address is not None and self.by_address is not None:
+            return own if own is not None and own.takes_address else self.by_address
+        return own or self.by_address
+
+    def pairs(self, item: Item, structure: Pairs, part: str | None = None) -> Pairs:
+        """The keys and values of an item's record, in the order of writing."""
+        pairs = structure
+        label = self.label
+        if self.languages and label is not None:
+            main = self.language
+            words = {main: item.label} if item.label or not item.translations else {}
+            words.update((k, v) for k, v in item.translations if k != main)
+            pairs.append((label.key, words))
+        elif label is not None and not item.inherited and (item.label or self.label_needed):
+            pairs.append((label.key, label.encode(item.label)))
+        if not any(e.path in self.deciding and not e.again for e in item.extras):
+            kind = self.kind_for(item, part)
+            if kind is not None:
+                pairs += kind.pairs(item.target)
+        if item.traits is not PLAIN or self.always:
+            for slot in self.traits:
+                pairs += slot.pairs(getattr(item.traits, slot.name))
+            badge = item.traits.badge
+            if badge is not None:
+                said = dict(zip(_BADGE, (badge.text, badge.start, badge.until), strict=True))
+                for slot in self.badge:
+                    pairs += slot.pairs(said[slot.name])
+        if self.hidden is not None and (item.hidden or self.hidden.always):
+            pairs += [(self.hidden.key, self.hidden.encode(item.hidden))]
+        if item.translations and "translations" in self.patterns:
+            start = self.patterns["translations"]
+            pairs += [(start + language, text) for language, text in item.translations]
+        return pairs
+
+    @property
+    def always(self) -> bool:
+        """Whether some trait is written even where it says nothing."""
+        return any(slot.always for slot in self.traits)
+
+    def write(self, item: Item, structure: Pairs, part: str | None = None) -> Any:
+        """A record of an item."""
+        return self.record.write(self.pairs(item, structure, part), item.extras)
+
+
+def _internal(target: Target) -> bool:
+    """Whether a target is a page of the site, by a path."""
+    address = target.address
+    if address is None or target.kind in ("file", "none", "fragment", "mail", "phone", "external"):
+        return False
+    return address.startswith("/") and not address.startswith("//")

@@ -1,0 +1,141 @@
+"""Where the records of a document stand: the paths of its sections, and how to walk them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import Any
+
+from ..containers import Shape
+from ..containers.json import kind_of
+from ..errors import FormatError
+from .records import fits
+from .schema import Profile, TieRule
+
+Records = list[tuple[str, Any]]
+"""Records, each with its place in the document."""
+
+
+class Section:
+    """One list of records: its path, which of the records there belong to it, and by what key."""
+
+    def __init__(self, at: str, only: Mapping[str, str], keyed: str | None) -> None:
+        self.at = at
+        self.path = tuple(at.split("/")) if at != "." else ()
+        self.only = only
+        self.keyed = keyed
+
+    def read(self, shape: Shape, tree: Any) -> Records:
+        """The records, each with its place. Raises `FormatError` with a place."""
+        if not self.path:
+            return [(".", tree)]
+        if self.keyed is not None:
+            found = self._mapping(shape, tree)
+        else:
+            found = list(shape.records(tree, self.path))
+        if self.only:
+            found = [(place, node) for place, node in found if fits(shape, node, self.only)]
+        return found
+
+    def _mapping(self, shape: Shape, tree: Any) -> Records:
+        node = tree
+        for part in self.path:
+            node = shape.step(node, part) if node is not None else None
+        if node is None:
+            return []
+        if not isinstance(node, dict):
+            raise FormatError(f"found {kind_of(node)} where a mapping is needed", place=self.at)
+        found: Records = []
+        for key, record in shape.pairs(node):
+            place = f"{self.at}/{key}"
+            if not isinstance(record, dict):
+                raise FormatError(f"found {kind_of(record)} where a mapping is needed", place=place)
+            found.append((place, {self.keyed: key, **record}))
+        return found
+
+    def place(self, at: int, record: Any) -> str:
+        """The place of the record that is written as number `at`."""
+        if self.keyed is not None:
+            return f"{self.at}/{record[self.keyed]}"
+        return f"{self.at}/{at}" if self.path else "."
+
+    def write(self, shape: Shape, tree: Any, records: list[Any]) -> None:
+        """Set the records that stand here."""
+        if not self.path:
+            return
+        if self.keyed is None:
+            shape.replace(tree, self.path, records)
+            return
+        node = shape.ensure(tree, self.path[:-1])
+        made = shape.new()
+        for record in records:
+            rest = {key: value for key, value in record.items() if key != self.keyed}
+            made = shape.add(made, record[self.keyed], rest)
+        shape.put(node, self.path[-1], made)
+
+
+class Sections:
+    """The sections of a document, as the profile's rules name them."""
+
+    def __init__(self, profile: Profile) -> None:
+        menus, items = profile.menus, profile.items
+        self.content = [Section(rule.at, rule.only, rule.keyed) for rule in profile.content]
+        self.menus = Section(menus.at, menus.only, menus.keyed) if menus.at else None
+        self.items = Section(items.at, items.only, items.keyed) if items.at else None
+        self.locations = Section(profile.locations.at, {}, None)
+        self.joins = [Section(join.at, join.only, None) for join in items.joins]
+
+    def lists(self) -> list[Section]:
+        """The sections that are lists of records, but for the locations."""
+        found = [*self.content, self.menus, self.items, *self.joins]
+        return [section for section in found if section is not None and section.path]
+
+
+def inner(shape: Shape, node: Any, path: str) -> Any:
+    """What stands at a path inside a record, None where nothing does."""
+    for part in path.split("/"):
+        node = shape.step(node, part) if isinstance(node, dict) else None
+    return node
+
+
+def below(shape: Shape, tie: TieRule, node: Any, key: str) -> Iterator[tuple[str, Any]]:
+    """The records that stand inside a record, each with its name or number in it.
+
+    Raises `FormatError` without a place.
+    """
+    held = inner(shape, node, key)
+    if held is None:
+        return
+    if tie.keyed is not None and isinstance(held, dict):
+        order = inner(shape, node, tie.order) if tie.order else None
+        named = dict(shape.pairs(held))
+        first = [name for name in order if name in named] if isinstance(order, list) else []
+        for name in dict.fromkeys([*first, *named]):
+            yield name, _named(tie, name, named[name])
+        return
+    if isinstance(held, dict) and shape.ALWAYS_TEXT:
+        # An element that holds elements of one name: `ul/li`.
+        raise FormatError("a list of elements is needed")
+    if not isinstance(held, list):
+        raise FormatError(f"found {kind_of(held)} where a list is needed")
+    for at, entry in enumerate(held):
+        if tie.keyed is not None and isinstance(entry, dict) and len(entry) == 1 and tie.value:
+            ((name, value),) = entry.items()
+            yield str(at), _named(tie, name, value)
+        elif tie.value is not None and isinstance(entry, str):
+            yield str(at), {tie.value: entry}
+        else:
+            yield str(at), entry
+
+
+def _named(tie: TieRule, name: str, value: Any) -> Any:
+    """A record of its name in a mapping and what stands there."""
+    assert tie.keyed is not None
+    if value is None:
+        return {tie.keyed: name}
+    if tie.value is not None:
+        if isinstance(value, (list, dict)):
+            return {tie.keyed: name, tie.inside or "": value}
+        return {tie.keyed: name, tie.value: value}
+    if not isinstance(value, dict):
+        raise FormatError(f"{name}: found {kind_of(value)} where a mapping is needed")
+    return {tie.keyed: name, **value}

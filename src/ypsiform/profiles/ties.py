@@ -1,0 +1,179 @@
+"""What ties flat records into trees: parents, outlines, levels, lineages, labels, lists of ids."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from ..errors import FormatError
+from ..model import NOWHERE, Item, Menu
+from .records import Values
+from .schema import TieRule
+
+IMPLIED = "implied:"
+"""The start of the place of an item that has no record: its labels are only part of others'."""
+
+
+LISTED_UNDER, LISTED_AT = " under", " at"
+"""What lists a record, and where, as if the record had said so itself."""
+
+
+class Odd(NamedTuple):
+    """An item whose parent is missing, or that is its own ancestor."""
+
+    code: str
+    menu: Menu
+    item: Item
+    parent: str
+
+
+def whole(key: str | None, values: Values) -> int:
+    """The whole number under a key, 0 where there is none."""
+    text = values.get(key, "0") if key else "0"
+    try:
+        return int(text)
+    except ValueError:
+        name = (key or "").lstrip("@")
+        raise FormatError(f"{name}: {text!r} is not a whole number") from None
+
+
+class Tied:
+    """Flat records of one menu, to be tied into trees by what each one says of its place."""
+
+    def __init__(self, menu: Menu) -> None:
+        self.menu = menu
+        self.entries: list[tuple[Item, str, int]] = []
+        self.open: list[str] = []
+        self.paths: dict[tuple[str, ...], str] = {}
+
+    def tie(self, rule: TieRule, item: Item, values: Values, place: str) -> None:
+        """Take an item in, with its id, the id of its parent, and its order among siblings."""
+        under, rank = self._place(rule, item, values, place)
+        self.add(item, under, rank)
+
+    def _place(self, rule: TieRule, item: Item, values: Values, place: str) -> tuple[str, int]:
+        if rule.structure in ("parent", "listed"):
+            item.id = values.get(rule.id or "", place)
+            listed = rule.structure == "listed"
+            under = values.get(LISTED_UNDER if listed else rule.under or "", rule.top)
+            rank = whole(LISTED_AT if listed else rule.order, values)
+            return ("" if under == rule.top else under), rank
+        number = values.get(rule.number or "")
+        if rule.structure == "labels":
+            return self._labelled(rule, item, number or "", values, place)
+        if number is None:
+            raise FormatError(f"it has no {(rule.number or '').lstrip('@')}, which is needed")
+        if rule.structure == "level":
+            level = whole(rule.number, values)
+            if level < 1:
+                raise FormatError(f"{rule.number}: the level {level} is less than 1")
+            item.id = f"{self.menu.key} {len(self.entries) + 1}"
+            del self.open[level - 1 :]
+            above = self.open[-1] if self.open else ""
+            self.open += [item.id] * (level - len(self.open))
+            return above, 0
+        parts = number.split(rule.between)
+        if rule.structure == "lineage":
+            item.id = values.get(rule.id or "", parts[-1])
+            return (parts[-2] if len(parts) > 1 else ""), whole(rule.order, values)
+        if not all(part.isascii() and part.isdigit() for part in parts):
+            raise FormatError(f"{rule.number}: {number!r} is not a place in an outline")
+        places = [str(int(part)) for part in parts]
+        item.id = f"{self.menu.key} {rule.between.join(places)}"
+        above = f"{self.menu.key} {rule.between.join(places[:-1])}" if len(places) > 1 else ""
+        return above, int(places[-1])
+
+    def _labelled(
+        self, rule: TieRule, item: Item, number: str, values: Values, place: str
+    ) -> tuple[str, int]:
+        parts = tuple(number.split(rule.between))
+        item.id = values.get(rule.id or "", f"{self.menu.key} {len(self.entries) + 1}")
+        if not item.label:
+            item.label = parts[-1]
+        above = ""
+        for at in range(1, len(parts)):
+            known = self.paths.get(parts[:at])
+            if known is None:
+                # The labels name a group that has no record of its own.
+                known = f"{item.id} {at}"
+                origin = f"{IMPLIED}{place} {at}"
+                group = Item(known, parts[at - 1], NOWHERE, children=[], origin=origin)
+                self.add(group, above, 0)
+                self.paths[parts[:at]] = known
+            above = known
+        self.paths[parts] = item.id
+        return above, 0
+
+    def add(self, item: Item, under: str, rank: int) -> None:
+        """Take an item in, below the one with the id `under`, or at the top."""
+        self.entries.append((item, under, rank))
+
+    def build(self) -> list[Odd]:
+        """Fill the menu, and name the items whose parent is missing or that form a ring.
+
+        These come last at the top level, in file order; everything below them stays there.
+        """
+        at: dict[str, int] = {}
+        for index, (item, _, _) in enumerate(self.entries):
+            at.setdefault(item.id, index)
+        parents = [at.get(under, -2) if under else -1 for _, under, _ in self.entries]
+        ringed = ringed_of(parents)
+        odd: list[Odd] = []
+        last: list[Item] = []
+        below: dict[int, list[tuple[int, Item]]] = {}
+        for index, (item, under, rank) in enumerate(self.entries):
+            parent = parents[index]
+            if parent == -2 or index in ringed:
+                code = "read.ring" if index in ringed else "read.orphan"
+                odd.append(Odd(code, self.menu, item, under))
+                last.append(item)
+            else:
+                below.setdefault(parent, []).append((rank, item))
+        for parent, children in below.items():
+            children.sort(key=lambda pair: pair[0])
+            items = [item for _, item in children]
+            if parent < 0:
+                self.menu.items = items
+            else:
+                self.entries[parent][0].children = items
+        self.menu.items += last
+        return odd
+
+
+def ringed_of(parents: list[int]) -> set[int]:
+    """The indices that stand on a ring of parents."""
+    state = [0] * len(parents)  # 0 unseen, 1 on the way, 2 settled
+    rings: set[int] = set()
+    for start in range(len(parents)):
+        if state[start]:
+            continue
+        way: list[int] = []
+        at = start
+        while at >= 0 and state[at] == 0:
+            state[at] = 1
+            way.append(at)
+            at = parents[at]
+        if at >= 0 and state[at] == 1:
+            rings.update(way[way.index(at) :])
+        for index in way:
+            state[index] = 2
+    return rings
+
+
+def owners(under: dict[str, str], menus: set[str]) -> dict[str, str]:
+    """The menu of each record that names a menu or another record as what it stands under.
+
+    Those whose way up ends nowhere, or in a ring, belong to none and are left out.
+    """
+    found: dict[str, str] = {}
+    for start in under:
+        way: list[str] = []
+        seen: set[str] = set()
+        at = start
+        while at not in menus and at not in found and at in under and at not in seen:
+            seen.add(at)
+            way.append(at)
+            at = under[at]
+        owner = at if at in menus else found.get(at)
+        if owner is not None:
+            found.update(dict.fromkeys(way, owner))
+    return found
