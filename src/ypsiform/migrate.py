@@ -9,13 +9,13 @@ from msgspec import Struct
 from .addresses import Hosts
 from .audit.compare import Audit, Audited, Side
 from .audit.limits import broken
-from .containers import container
 from .effort import efforts, mean, reached
 from .errors import AuditError
 from .findings import Finding, by_severity
 from .fit import Fitted, Options, Work, fit
 from .fit.seen import KEPT, MADE
 from .model import Rows, Site
+from .profiles.files import dump_tree, load_tree
 from .profiles.load import find, split_platform
 from .profiles.read import ReadResult, site_of
 from .profiles.schema import Profile
@@ -107,7 +107,8 @@ def convert(
     base: object = None
     if into is not None:
         tell("reading the destination")
-        standing, base = read(into[0], into[1], split_platform(to)[0])
+        there = split_platform(to)[0] if says_theme(profile) else to
+        standing, base = read(into[0], into[1], there)
     elif source.profile.id == profile.id:
         base = tree
     tree = None
@@ -147,17 +148,23 @@ def convert(
         own,
         KEPT,
         MADE,
+        work.as_it_stands,
+        fitted.fills,
     )
     out, lineage = tree_of(base, profile, plan)
-    written_data = container(profile.container).write(out)
+    written_data = dump_tree(out, profile)
     base = out = None
 
     tell("reading back")
-    back = site_of(
-        container(profile.container).read(written_data, "the written file"), profile, file
-    )
+    tree = load_tree(written_data, "the written file", profile)
+    back = site_of(tree, profile, file, None if says_theme(profile) else chosen)
     tell("auditing")
     return _account(source, standing, work, fitted, back, written_data, lineage)
+
+
+def says_theme(profile: Profile) -> bool:
+    """Whether files of a platform say which theme they are for."""
+    return "theme" in profile.site.fields
 
 
 def _account(

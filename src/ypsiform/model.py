@@ -225,11 +225,23 @@ class Item(Struct):
     number: int = -1
 
 
+class Gathers(Struct, frozen=True):
+    """What a menu is generated from: the places of its root pages, and how many levels below them.
+
+    `ranked` is true where the pages stand in the order of the page tree.
+    """
+
+    roots: tuple[str, ...]
+    reach: int
+    ranked: bool
+
+
 class Menu(Struct):
     """A named tree of items.
 
     `saved` is false for a menu that the platform makes up by itself; `owner` is `platform` for
-    one of its back office; `rule` says by what rule it fills or grows.
+    one of its back office; `rule` says by what rule it fills or grows, `gathers` the same to a
+    program where the menu is generated from pages.
     """
 
     id: str
@@ -242,6 +254,7 @@ class Menu(Struct):
     rule: str | None = None
     extras: tuple[Extra, ...] = ()
     origin: str = ""
+    gathers: Gathers | None = None
 
 
 class Location(Struct):

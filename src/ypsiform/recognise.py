@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any, NamedTuple
 
-from .containers import container, sniff
+from .containers import container, sniff, start_of
 from .errors import FormatError
+from .profiles.files import load_tree
 from .profiles.load import every, find
 from .profiles.schema import Profile
 
-TOLD = ("xml", "json")
-"""Containers that the first character of a file tells."""
+TEXTS = ("yaml", "toml", "csv")
+"""Containers that the first characters of a file do not tell."""
 
 
 class Opened(NamedTuple):
@@ -42,7 +44,7 @@ def seen(tree: Any) -> str:
     if isinstance(tree, dict) and isinstance(tree.get("columns"), list):
         return "its columns are: " + ", ".join(map(str, tree["columns"][:8]))
     if isinstance(tree, dict):
-        keys = ", ".join(list(tree)[:6])
+        keys = ", ".join(key for key in list(tree)[:7] if key[0] != "#")
         return f"its keys are: {keys}" if keys else "it is an empty mapping"
     return "it is a list" if isinstance(tree, list) else "it is a single value"
 
@@ -53,21 +55,32 @@ def wanted(profile: Profile) -> str:
         return f"the root element <{profile.recognise.root}>"
     if profile.recognise.columns:
         return "the columns " + ", ".join(profile.recognise.columns)
-    return "the key " + ", ".join(repr(key) for key in profile.recognise.keys)
+    what = "table" if profile.container == "sqlite" else "key"
+    return f"the {what} " + ", ".join(repr(key) for key in profile.recognise.keys)
+
+
+NAMES = {"csv": "a table (CSV)", "sqlite": "SQLite", "zip": "a zip"}
+
+
+def named(container_: str) -> str:
+    """A container in words."""
+    return NAMES.get(container_, container_.upper())
 
 
 def open_tree(data: bytes, file: str, platform: str | None) -> Opened:
     """Read a file by the platform named, or by the one that its content shows."""
+    kind = sniff(data, file)
     if platform is not None:
         profile, theme = find(platform)
-        kind = sniff(data, file) if profile.container in TOLD else profile.container
-        if profile.container != kind:
-            raise FormatError(
-                f"this is {kind.upper()}, but files of {profile.id} are "
-                f"{profile.container.upper()}",
-                file=file,
+        told = "text" if profile.container in TEXTS else profile.container
+        if kind != told and not (told == "text" and kind == "json"):
+            what = (
+                f"it starts with {start_of(data)}" if kind == "text" else f"this is {named(kind)}"
             )
-        tree = container(kind).read(data, file)
+            raise FormatError(
+                f"{what}, but files of {profile.id} are {named(profile.container)}", file=file
+            )
+        tree = load_tree(data, file, profile)
         if not fits(tree, profile):
             raise FormatError(
                 f"this is not a file of {profile.id}: {seen(tree)}, "
@@ -75,20 +88,56 @@ def open_tree(data: bytes, file: str, platform: str | None) -> Opened:
                 file=file,
             )
         return Opened(tree, profile, theme, file)
-    kind = sniff(data, file)
-    tree = container(kind).read(data, file)
-    candidates = [p for p in every() if p.container == kind]
-    found = [profile for profile in candidates if fits(tree, profile)]
+    return _told(data, file, kind)
+
+
+def _told(data: bytes, file: str, kind: str) -> Opened:
+    """Find the platform from the content alone."""
+    found: list[Opened] = []
+    first: Any = None
+    trees: dict[str, Any] = {}
+    failed: FormatError | None = None
+    for profile in every(TEXTS if kind == "text" else (kind,)):
+        if kind == "text" and not _glimpsed(data, profile):
+            continue
+        try:
+            key = f"{profile.container} {sorted(profile.namespaces.items())}"
+            if key not in trees:
+                trees[key] = load_tree(data, file, profile)
+        except FormatError as error:
+            failed = failed or error
+            continue
+        tree = trees[key]
+        first = tree if first is None else first
+        if fits(tree, profile):
+            found.append(Opened(tree, profile, None, file))
     if len(found) == 1:
-        return Opened(tree, found[0], None, file)
-    tried = "; ".join(f"{p.id} has {wanted(p)}" for p in every())
-    if not found:
+        return found[0]
+    if not found and failed is not None:
+        raise failed
+    if not found and first is None and kind not in ("text", "zip"):
+        first = container(kind).read(data, file)
+    if found:
+        names = ", ".join(opened.profile.id for opened in found)
         raise FormatError(
-            f"the platform cannot be told: {seen(tree)}. Tried: {tried}. "
-            "Name the platform (for the export with --from)",
-            file=file,
+            f"the platform cannot be told: it could be {names}. Name it with --from", file=file
         )
-    names = ", ".join(profile.id for profile in found)
+    tried = "; ".join(f"{p.id} has {wanted(p)}" for p in every())
+    what = seen(first) if first is not None else f"it starts with {start_of(data)}"
     raise FormatError(
-        f"the platform cannot be told: it could be {names}. Name it with --from", file=file
+        f"the platform cannot be told: {what}. Tried: {tried}. "
+        "Name the platform (for the export with --from)",
+        file=file,
+    )
+
+
+def _glimpsed(data: bytes, profile: Profile) -> bool:
+    """Whether a text may be of a profile, by a look at its lines; reading it would cost more."""
+    rule = profile.recognise
+    if rule.columns:
+        header = data.split(b"\n", 1)[0].decode("utf-8", "replace")
+        return all(column in header for column in rule.columns)
+    return all(
+        re.search(rb"^[\['\"\xef\xbb\xbf]*" + re.escape(key.encode()), data, re.MULTILINE)
+        for key in rule.keys
     )

@@ -344,6 +344,11 @@ class Audit:
             if tails[0] != tails[1]:
                 return "altered"
             return "kept" if pair[1] == was.content and was.address == now.address else "restated"
+        if was.kind == "home" and now.content is not None and tails[0] == tails[1]:
+            there = self.contents.get((now.kind, now.content))
+            root = there is not None and there.path is not None
+            if root and there is not None and self.hosts.read(there.path or "").kind == "home":
+                return "restated"
         if was.kind != now.kind or was.kind in CONTENT_KINDS:
             return "altered"
         if was.kind in _AS_READ:

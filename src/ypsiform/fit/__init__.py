@@ -8,6 +8,8 @@ from __future__ import annotations
 
 from ..findings import EVERY, Cover
 from ..model import Item, Location, Rows, rows_of
+from ..profiles.pages import can_fill
+from ..profiles.records import can_write
 from . import depth, extras, keys, places, seen
 from .kinds import Targets, targets_of
 from .work import Fate, Fitted, Options, Work
@@ -26,6 +28,7 @@ def fit(work: Work) -> Fitted:
     places.check_audiences(work)
     targets = Targets(work)
     removed, openers = _bound(work)
+    removed += _apart(work)
     for fate in work.fates:
         made = fate.made = keys.made_menu(fate)
         if work.same_platform:
@@ -33,8 +36,10 @@ def fit(work: Work) -> Fitted:
         bound = openers if _shows_panels(work, fate.locations) else frozenset()
         depth.Branches(work, fate, targets, bound).build(made)
         _keep_openers(work, fate, bound)
-        _freeze_rule(work, fate)
     _leave_empty_out(work)
+    fills = _filled(work)
+    for fate in work.fates:
+        _freeze_rule(work, fate, fills)
     targets.finish()
     menus = [fate.made for fate in work.fates if fate.made is not None]
     site = seen.site_to_write(work, menus)
@@ -54,6 +59,7 @@ def fit(work: Work) -> Fitted:
         notices=work.notices,
         matches=targets.matches,
         removed=removed,
+        fills=fills,
     )
 
 
@@ -74,7 +80,7 @@ def _weigh_replaced(work: Work, rows: Rows) -> None:
 
 def _leave_empty_out(work: Work) -> None:
     """Where menus have no records of their own, one without items cannot be written."""
-    if work.profile.menus.at is not None:
+    if not work.implied_menus:
         return
     for fate in [f for f in work.fates if f.made is not None and not f.made.items]:
         mine = (fate.index,)
@@ -86,11 +92,23 @@ def _leave_empty_out(work: Work) -> None:
         covers = [Cover(0, scope, mine, EVERY) for scope in ("menu", "place")]
         work.loss("menu.empty", "dropped", covers, menu=fate.menu.id)
         work.fates.remove(fate)
+        if fate.replaces is not None and work.base is not None:
+            at = work.base.menus.index(fate.replaces)
+            mine = work.base_rows.of_menu(at)
+            for loss in work.losses:
+                if loss.code == "menu.replaced" and any(c.numbers == mine for c in loss.covers):
+                    loss.covers += [Cover(1, scope, (at,), EVERY) for scope in ("menu", "place")]
 
 
-def _freeze_rule(work: Work, fate: Fate) -> None:
-    made = fate.made
-    if made is None or made.rule is None or "rule" in work.profile.menus.fields:
+def _freeze_rule(work: Work, fate: Fate, fills: frozenset[str]) -> None:
+    made, old = fate.made, fate.replaces
+    if made is None or made.rule is None:
+        return
+    if work.profile.items.pages is not None:
+        old = fate.menu if work.same_file else old
+        if work.as_it_stands or (old and old.key in fills and old.rule == made.rule):
+            return
+    elif can_write(work.profile.menus.fields.get("rule"), made.rule):
         return
     work.loss(
         "menu.rule-frozen",
@@ -99,7 +117,50 @@ def _freeze_rule(work: Work, fate: Fate) -> None:
         menu=fate.menu.id,
         before=made.rule,
     )
-    made.rule = None
+    if work.profile.items.pages is None:
+        made.rule = None
+
+
+def _filled(work: Work) -> frozenset[str]:
+    """Generated menus of the destination whose pages can show what replaces them.
+
+    Those that cannot get a rule of their own, so that the old one is lost with their items.
+    """
+    fills: set[str] = set()
+    ours = {fate.menu.key for fate in work.fates}
+    others = list(work.kept)
+    if work.same_file:
+        others = [menu for menu in work.source.menus if menu.key not in ours]
+    for fate in work.fates:
+        old, base = fate.replaces, work.base
+        if work.same_file and work.profile.items.pages and fate.made is not None:
+            if can_fill(fate.menu, others, fate.made):
+                fills.add(fate.menu.key)
+                others.append(fate.menu)
+            continue
+        if old is None or base is None or fate.made is None or not work.profile.items.pages:
+            continue
+        if can_fill(old, others, fate.made):
+            fills.add(old.key)
+            others.append(old)
+            continue
+        at = base.menus.index(old)
+        cover = Cover(1, "menu", (at,), "rule")
+        for loss in work.losses:
+            mine = work.base_rows.of_menu(at)
+            if loss.code == "menu.replaced" and any(c.numbers == mine for c in loss.covers):
+                loss.covers.append(cover)
+                break
+        else:
+            work.loss(
+                "menu.rule-frozen",
+                "dropped",
+                [cover],
+                standing=old,
+                before=old.rule,
+                origin=base.file,
+            )
+    return frozenset(fills)
 
 
 def _shows_panels(work: Work, locations: list[Location]) -> bool:
@@ -140,6 +201,38 @@ def _bound(work: Work) -> tuple[list[str], frozenset[str]]:
                     origin=base.file,
                 )
     return removed, frozenset(openers)
+
+
+def _apart(work: Work) -> list[str]:
+    """Panels that stand beside the menus in a list of their own and that cannot stay.
+
+    Another theme may have no such list; and where they belong to pages that a menu shows, they
+    go with that menu. Returns the paths of the lists that are emptied.
+    """
+    base = work.source if work.same_file else work.base
+    now = work.theme.panels if work.theme else None
+    replaced = {place.name for fate in work.fates if fate.replaces for place in fate.locations}
+    removed: list[str] = []
+    for rule in [theme.panels for theme in work.profile.themes.values() if theme.panels]:
+        stays = now is not None and now.at == rule.at and rule.location not in replaced
+        if base is None or rule.encoding != "apart" or stays or rule.at in removed:
+            continue
+        inside = [rule.at]
+        if rule.sequence and (now is None or now.sequence != rule.sequence):
+            inside.append(rule.sequence)
+        for at, extra in enumerate(base.extras):
+            if extra.path in inside or extra.path.startswith(f"{rule.at}/"):
+                work.loss(
+                    "panel.removed",
+                    "dropped",
+                    [Cover(0 if work.same_file else 1, "site", (at,), extras.extra_fact(extra))],
+                    before=extras.said(extra),
+                    after=work.theme_name,
+                    origin=base.file,
+                )
+                if rule.at not in removed:
+                    removed.append(rule.at)
+    return removed
 
 
 def _keep_openers(work: Work, fate: Fate, openers: frozenset[str]) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import unicodedata
 
+from ..errors import RefusedError
 from ..findings import EVERY, Cover, notice
 from ..model import Menu
 from ..profiles.schema import KeyRule
@@ -43,8 +44,10 @@ def take_over(work: Work) -> None:
     claimed: set[str] = set()
     placed = base.placements()
     menus = {menu.id: menu for menu in base.menus}
-    ours = {place.name: fate for fate in work.fates for place in fate.locations}
-    for fate in work.fates:
+    # A menu that is empty and cannot be written is no reason to lose what is there.
+    written = [f for f in work.fates if not work.implied_menus or work.rows.of_menu(f.index)]
+    ours = {place.name: fate for fate in written for place in fate.locations}
+    for fate in written:
         for place in fate.locations:
             there = next((p for p in base.locations if p.name == place.name), None)
             for ident in there.menus if there else ():
@@ -87,9 +90,19 @@ def _displaced(work: Work, ours: dict[str, Fate]) -> None:
     assert base is not None
     kept = {menu.id: menu for menu in work.kept}
     index = {menu.id: at for at, menu in enumerate(base.menus)}
+    offered = {place.name for place in work.locations}
     for at, place in enumerate(base.locations):
         for ident in place.menus:
-            if place.name in ours and ident in kept:
+            if place.name not in offered and ident in kept:
+                work.loss(
+                    "place.not-offered",
+                    "dropped",
+                    [Cover(1, "place", (index[ident],), f"placement:{at}")],
+                    standing=kept[ident],
+                    before=place.caption or place.name,
+                    origin=base.file,
+                )
+            elif place.name in ours and ident in kept:
                 work.loss(
                     "place.taken",
                     "dropped",
@@ -166,6 +179,13 @@ def need_places(work: Work) -> None:
     for fate in [fate for fate in work.fates if not fate.locations]:
         _leave_out(work, fate, "menu.no-place")
     work.fates = [fate for fate in work.fates if fate.locations]
+    if work.profile.menus.at == "." and not work.fates and work.base is None:
+        names = " or ".join(place.name for place in work.locations)
+        raise RefusedError(
+            f"a file of {work.profile.id} is one menu at {names}, and no menu of the source that "
+            "is converted is shown at such a place",
+            file=work.source.file,
+        )
 
 
 def limit_menus(work: Work) -> None:

@@ -24,7 +24,10 @@ class Labels:
     def __init__(self, work: Work, fate: Fate, titles: dict[tuple[str, str], str]) -> None:
         self.work, self.fate, self.titles = work, fate, titles
         self.longest = work.profile.limits.label
-        self.inherits = work.profile.inherits
+        # Whether a page itself or a pointer to it will stand there shows only in writing.
+        self.inherits = work.profile.inherits and (
+            work.as_it_stands or not work.profile.items.pages
+        )
         self.frozen: list[int] = []
         self.lost: dict[str, list[int]] = {}
         self.keeps_languages = work.profile.holds("translations")

@@ -106,8 +106,9 @@ def _destination(work: Work, draft: Site, rows: Rows, after: list[Seen]) -> None
     taken = {
         cover.numbers[0]: loss
         for loss in work.losses
-        if loss.code == "place.taken"
+        if loss.code in ("place.taken", "place.not-offered")
         for cover in loss.covers
+        if cover.side == 1
     }
     for own, found in sorted(changed.items()):
         cover = Cover(1, "item", tuple(found), "shown")

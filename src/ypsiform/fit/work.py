@@ -57,7 +57,8 @@ class Work:
     """One job of fitting, and what was found on the way.
 
     `base` is what the file to write starts from: the destination's export, or the source itself
-    where a platform is converted to itself (`same_file`); None for a new file.
+    where a platform is converted to itself (`same_file`); None for a new file. `as_it_stands`: to
+    itself, and to the theme that it has.
     """
 
     def __init__(
@@ -81,6 +82,7 @@ class Work:
         self.used = base.used if base else set()
         self.same_platform = source_profile.id == profile.id
         self.same_file = self.same_platform and base is None
+        self.as_it_stands = self.same_file and source.theme == theme_name
         was = source_profile.theme(source.theme)
         self.same_encoding = self.same_platform and (was.panels if was else None) == (
             self.theme.panels if self.theme else None
@@ -94,6 +96,7 @@ class Work:
         self.hosts = Hosts(source.addresses)
         self.placements = source.placements()
         self.names = {menu.id: menu.title or menu.key for menu in source.menus}
+        self.implied_menus = profile.menus.at is None and profile.items.pages is None
         self.language = next(iter(source.languages), "en")
         self.losses: list[Finding] = []
         self.notices: list[Finding] = []
@@ -109,7 +112,7 @@ class Work:
         found = offered(self.profile, self.theme)
         names = {location.name for location in found}
         file = self.source if self.same_file else self.base
-        if file is not None:
+        if file is not None and self.profile.locations.form in ("records", "menus"):
             found += [place for place in file.locations if place.name not in names]
         return found
 
@@ -189,7 +192,8 @@ class Fitted(Struct):
 
     `menus` are the fates of the source's menus that are converted, each with its `made` menu;
     `kept` the destination's own menus that stay as they are; `locations` the destination's
-    locations with their new placements; `touched` the names of those that changed.
+    locations with their new placements; `touched` the names of those that changed; `fills` the
+    keys of generated menus whose pages show what replaces them.
     """
 
     menus: list[Fate]
@@ -201,3 +205,4 @@ class Fitted(Struct):
     notices: list[Finding]
     matches: list[tuple[tuple[str, str], tuple[str, str], str]]
     removed: list[str] = []
+    fills: frozenset[str] = frozenset()

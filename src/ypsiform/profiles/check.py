@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any, NamedTuple
 
-from ..containers import container
 from ..containers.xml import SHAPE as ELEMENTS
+from .files import load_tree
 from .read import spell
 from .schema import Profile
 
@@ -21,8 +21,7 @@ class Difference(NamedTuple):
 
 def differences(before: bytes, after: bytes, profile: Profile, file: str) -> list[Difference]:
     """Where two files of one platform differ, by place in the neutral tree."""
-    kind = container(profile.container)
-    one, two = kind.read(before, file), kind.read(after, file)
+    one, two = load_tree(before, file, profile), load_tree(after, file, profile)
     fold = profile.items.fold
     return list(_compare(one, two, fold.key if fold else None))
 

@@ -189,9 +189,9 @@ class Items:
         if rule.routes is not None:
             return self._routed(found.get("key", ""))
         if rule.kind in ("address", "internal"):
-            return self._addressed(found.get("address", ""), rule.none)
+            return self.addressed(found.get("address", ""), rule.none)
         if "address" in found:
-            there = self._addressed(found["address"], rule.none)
+            there = self.addressed(found["address"], rule.none)
             return (
                 there if there.content or there.kind == "none" else replace(there, kind=rule.kind)
             )
@@ -205,7 +205,8 @@ class Items:
             return Target(content.kind, content.id)
         return NOWHERE if rule.kind in ("none", "divider") else Target(rule.kind)
 
-    def _addressed(self, address: str, none: str | None) -> Target:
+    def addressed(self, address: str, none: str | None = None) -> Target:
+        """The target that an address names; `none` is the text that stands for none."""
         parts = self.hosts.read(address)
         if parts.kind in ("home", "page", "file"):
             content = self.by_path.get(parts.path)
@@ -227,7 +228,7 @@ class Items:
             pattern = pattern.replace("{" + name + "}", quote(value, safe=""))
         if "{" in pattern:
             return Target("page", key=key)
-        found = self._addressed(pattern, None)
+        found = self.addressed(pattern, None)
         return Target(found.kind, found.content, found.address, key)
 
     def item(self, values: Values, extras: list[Extra], place: str, marks: Mark) -> Item:

@@ -399,7 +399,7 @@ _STRATEGIES: dict[str, type[Directives] | type[Wrapped] | type[Boards]] = {
     "wrapped": Wrapped,
     "boards": Boards,
 }
-ENCODINGS = (*_STRATEGIES, "bound")
+ENCODINGS = (*_STRATEGIES, "bound", "apart")
 """The names of the encodings of panels that a profile may name."""
 
 

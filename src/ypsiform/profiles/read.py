@@ -15,6 +15,7 @@ from ..findings import Finding, notice
 from ..model import EVERYONE, Content, Extra, Item, Location, Menu, Rows, Site, number, rows_of
 from . import panels
 from .items import Items, Mark
+from .pages import Pages
 from .places import location_of, places_of
 from .records import Pairs, RecordRule, Values, plain
 from .schema import ContentRule, PlaceRule, Profile, Theme
@@ -79,8 +80,10 @@ class _Reader:
         self.items.look_up(self.hosts, self.contents)
         self.items.routes(self.tree)
         self.items.language = facts.get("language") or ""
-        menus = self._menus()
-        if profile.items.tie.structure == "nested":
+        menus = self._page_menus(extras) if profile.items.pages else self._menus()
+        if profile.items.pages:
+            pass
+        elif profile.items.tie.structure == "nested":
             self._nested_items(menus)
         else:
             self._tied_items(menus, extras)
@@ -152,7 +155,12 @@ class _Reader:
     def _contents(self, extras: list[Extra]) -> list[Content]:
         found: list[Content] = []
         for rule, section in zip(self.profile.content, self.paths.content, strict=True):
-            record = RecordRule(self.shape, rule.fields, fold=rule.fold, embedded=rule.embedded)
+            own: tuple[str, ...] = (rule.inside,) if rule.inside else ()
+            if self.profile.items.pages:
+                own = Pages(self.profile, self.shape, self.tree).own
+            record = RecordRule(
+                self.shape, rule.fields, own=own, fold=rule.fold, embedded=rule.embedded
+            )
             for place, node in self._records(section):
                 values, unread = self._values(record, node, place)
                 content = self._content(rule, values, unread, place)
@@ -211,6 +219,22 @@ class _Reader:
             named = key if place == "." else values.get("place", ())
             self.named_places[key] = (named,) if isinstance(named, str) else tuple(named)
             found.append((menu, node))
+        return found
+
+    def _page_menus(self, extras: list[Extra]) -> list[tuple[Menu, Any]]:
+        """Menus that are generated from pages."""
+        pages = Pages(self.profile, self.shape, self.tree)
+        try:
+            found = pages.menus(self.items, set())
+        except FormatError as error:
+            raise self.fail(error.message, spell(error.place)) from None
+        extras += pages.unused()
+        rule = pages.rule
+        if rule.boards:
+            for place, node in self._records(Section(rule.boards, {}, None)):
+                name = node.get(rule.board) if isinstance(node, dict) else None
+                path = f"{rule.boards}/{rule.board} {name}" if name is not None else place
+                extras.append(Extra(path, node, sum(e.path == path for e in extras)))
         return found
 
     def _menu(self, key: str, values: Values, extras: tuple[Extra, ...], place: str) -> Menu:
@@ -481,6 +505,9 @@ class _Reader:
         paths = [section.path for section in self.paths.lists()]
         if self.profile.recognise.columns:
             paths += [("columns",), ("delimiter",)]
+        if self.profile.items.pages:
+            rule = self.profile.items.pages
+            paths += [(name,) for name in (rule.bars, rule.boards) if name]
         if self.profile.container == "sqlite":
             paths.append(("#schema",))
         form = self.profile.locations.form
@@ -508,22 +535,22 @@ class _Reader:
         while stack:
             node, rules, prefix = stack.pop()
             for key, value in self.shape.pairs(node):
-                rule = rules.get(key)
+                known_here = rules.get(key)
                 path_ = prefix + key
-                if rule is leaf:
+                if known_here is leaf:
                     continue
-                if rule is None:
+                if known_here is None:
                     if value is not None and value != []:
                         extras.append(Extra(path_, value, counts[path_]))
                         counts[path_] += 1
                 elif isinstance(value, dict):
-                    stack.append((value, rule, path_ + "/"))
+                    stack.append((value, known_here, path_ + "/"))
                 elif value is not None:
                     raise self.fail(f"found {kind_of(value)} where a mapping is needed", path_)
 
     def _unclaimed(self, extras: list[Extra]) -> None:
         """Records of a list that several rules share, and that belong to none of them."""
-        shared = {section.path for section in self.paths.lists() if section.only}
+        shared = {s.path for s in self.paths.lists() if s.only and not s.inside}
         for path in sorted(shared):
             at = "/".join(path)
             mine = [section for section in self.paths.lists() if section.path == path]
@@ -533,8 +560,8 @@ class _Reader:
                     extras.append(_whole_record(at, node, extras))
 
     def _used(self, theme: Theme | None) -> set[str]:
-        """Keys of menus that the records of a bound panel show."""
-        if theme is None or theme.panels is None or theme.panels.encoding != "bound":
+        """Keys of menus that the records of panels show."""
+        if theme is None or theme.panels is None or not theme.panels.menus:
             return set()
         nodes: list[Any] = [node for _, node in self._records(Section(theme.panels.at, {}, None))]
         for part in theme.panels.menus.split("/"):

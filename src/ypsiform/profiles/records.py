@@ -49,6 +49,25 @@ def plain(rule: str | FieldRule) -> FieldRule:
     return FieldRule(at=rule) if isinstance(rule, str) else rule
 
 
+def can_write(rule: str | FieldRule | None, value: Any) -> bool:
+    """Whether a field can hold a value: its codecs have a word for it, and it is among those held.
+
+    Reading what is written must give the value again.
+    """
+    if rule is None:
+        return False
+    field = plain(rule)
+    if field.among and value not in field.among:
+        return False
+    if not field.through or field.flags:
+        return True
+    decode, encode = chain(field.through, "")
+    try:
+        return bool(decode(encode(value)) == value)
+    except (KeyError, ValueError, TypeError, OutsideError, WrongTypeError):
+        return False
+
+
 def _value(standard: Any) -> Any:
     return tuple(standard) if isinstance(standard, list) else standard
 

@@ -60,7 +60,8 @@ class SiteRule(Struct, forbid_unknown_fields=True):
 class ContentRule(Struct, forbid_unknown_fields=True):
     """Where contents stand. `kind` where all are of one kind; `path` as made from a key.
 
-    `only`, `keyed`, `embedded`, `fold`: see `ItemRule`.
+    `inside`: the key under which records stand in each other. `only`, `keyed`, `embedded`, `fold`:
+    see `ItemRule`.
     """
 
     at: str
@@ -71,6 +72,7 @@ class ContentRule(Struct, forbid_unknown_fields=True):
     only: dict[str, str] = {}
     keyed: str | None = None
     embedded: list[str] = []
+    inside: str | None = None
     fold: FoldRule | None = None
 
 
@@ -187,6 +189,34 @@ class RouteRule(Struct, forbid_unknown_fields=True):
     pattern: str
 
 
+class PageRule(Struct, forbid_unknown_fields=True):
+    """Menus that are generated from a tree of pages.
+
+    The pages are the first rule of `content`, with `inside`. Keys of a page: `listed` (shown in
+    menus), `label` (in place of its title), `pointer` (leads to a page's id or to an address; the
+    word `none`: nowhere), `date`. `bars` is where menus are listed; keys of one: `name`, `roots`
+    (ids of the pages that it gathers below), `reach` (levels), `order` (one of `ranked`, `named`
+    and `dated`, in the platform's words). `boards` is where panels are listed, by the id that
+    stands at `board`.
+    """
+
+    listed: str
+    label: str
+    pointer: str
+    none: str
+    date: str
+    bars: str
+    name: str
+    roots: str
+    reach: str
+    order: str
+    ranked: str
+    named: str
+    dated: str
+    boards: str = ""
+    board: str = ""
+
+
 class JoinRule(Struct, forbid_unknown_fields=True):
     """Records at `at` whose key `on` is the id of an item; their other keys become `name/…`.
 
@@ -222,6 +252,7 @@ class ItemRule(Struct, forbid_unknown_fields=True):
     blanks: list[str] = []
     constants: dict[str, Any] = {}
     joins: list[JoinRule] = []
+    pages: PageRule | None = None
 
 
 class KeyRule(Struct, forbid_unknown_fields=True):
@@ -254,8 +285,10 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     `directives`: words among an item's classes; `panel`, `column`, and the words for `opens` and
     `full-width`. `wrapped`: items that are columns, by their kind's `part`. `boards`: top items of
     the kind with `part = "panel"`; what is below them is spread over as many columns as the key
-    `count` says. `bound`: records at `at` that are tied by the text at `text` to a top item of
-    the menu at `location`, and show the menus named at `menus`.
+    `count` says. `apart`: records at `at`, kept as they stand; they belong to the pages that the
+    menu at `location` shows, or have their place at the path `sequence`. `bound`: records at `at`
+    that are tied by the text at `text` to a top item of the menu at `location`, and show the menus
+    named at `menus`.
     """
 
     encoding: str
@@ -271,6 +304,7 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     location: str = ""
     menus: str = ""
     count: str = ""
+    sequence: str = ""
 
 
 class PlaceRule(Struct, forbid_unknown_fields=True):
@@ -349,11 +383,6 @@ class Profile(Struct, forbid_unknown_fields=True):
         if fact == "translations" and self.languages:
             return True
         return fact in self.items.fields
-
-    def among(self, fact: str) -> frozenset[str]:
-        """The only values of a fact that can be stored; empty where there is no such limit."""
-        rule = self.items.fields.get(fact)
-        return frozenset(rule.among) if isinstance(rule, FieldRule) else frozenset()
 
     def item_kinds(self, theme: str | None) -> list[KindRule]:
         """The kinds of items that a theme of this platform knows."""

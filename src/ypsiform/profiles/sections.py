@@ -18,8 +18,10 @@ Records = list[tuple[str, Any]]
 class Section:
     """One list of records: its path, which of the records there belong to it, and by what key."""
 
-    def __init__(self, at: str, only: Mapping[str, str], keyed: str | None) -> None:
-        self.at = at
+    def __init__(
+        self, at: str, only: Mapping[str, str], keyed: str | None, inside: str | None = None
+    ) -> None:
+        self.at, self.inside = at, inside
         self.path = tuple(at.split("/")) if at != "." else ()
         self.only = only
         self.keyed = keyed
@@ -32,8 +34,24 @@ class Section:
             found = self._mapping(shape, tree)
         else:
             found = list(shape.records(tree, self.path))
+            if self.inside is not None:
+                found = self._within(shape, found)
         if self.only:
             found = [(place, node) for place, node in found if fits(shape, node, self.only)]
+        return found
+
+    def _within(self, shape: Shape, top: Records) -> Records:
+        """Records and those that stand in them, in reading order."""
+        found: Records = []
+        stack = top[::-1]
+        while stack:
+            place, node = stack.pop()
+            if not isinstance(node, dict):
+                raise FormatError(f"found {kind_of(node)} where a mapping is needed", place=place)
+            found.append((place, node))
+            assert self.inside is not None
+            held = list(shape.records(node, tuple(self.inside.split("/"))))
+            stack += [(f"{place}/{inner}", record) for inner, record in reversed(held)]
         return found
 
     def _mapping(self, shape: Shape, tree: Any) -> Records:
@@ -78,7 +96,9 @@ class Sections:
 
     def __init__(self, profile: Profile) -> None:
         menus, items = profile.menus, profile.items
-        self.content = [Section(rule.at, rule.only, rule.keyed) for rule in profile.content]
+        self.content = [
+            Section(rule.at, rule.only, rule.keyed, rule.inside) for rule in profile.content
+        ]
         self.menus = Section(menus.at, menus.only, menus.keyed) if menus.at else None
         self.items = Section(items.at, items.only, items.keyed) if items.at else None
         self.locations = Section(profile.locations.at, {}, None)

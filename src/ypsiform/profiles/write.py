@@ -13,10 +13,11 @@ from typing import Any
 from msgspec.structs import replace
 
 from ..containers import Shape, container
-from ..model import Item, Menu, Rows, Site, rows_of
+from ..model import NOWHERE, Item, Menu, Rows, Site, rows_of
 from . import panels
 from .codecs import as_number
 from .items import Items
+from .pages import Pages
 from .places import offered, places_of
 from .read import implied_place
 from .records import Pairs, RecordRule, plain
@@ -40,6 +41,8 @@ class Plan:
     the menus of each location that changes; `removed` are sections of the base that go.
     `own` is the base as it was read. Items of the base that stay in a menu that is made have
     numbers from `kept_number` downwards, items that a rule made from `made_number` downwards.
+    `same`: the base is the source itself, with the theme that it has. `fills`: keys of generated
+    menus whose pages show what replaces them.
     """
 
     def __init__(
@@ -54,11 +57,14 @@ class Plan:
         own: Site | None,
         kept_number: int,
         made_number: int,
+        same: bool = False,
+        fills: frozenset[str] = frozenset(),
     ) -> None:
         self.made, self.kept, self.placements = made, kept, placements
         self.removed, self.theme = removed, theme
         self.address, self.language = address, language
         self.own, self.kept_number, self.made_number = own, kept_number, made_number
+        self.same, self.fills = same, fills
 
 
 def tree_of(base: Any, profile: Profile, plan: Plan) -> tuple[Any, Lineage]:
@@ -90,6 +96,10 @@ class _Writer:
         for removed in self.plan.removed:
             self.shape.replace(self.tree, tuple(removed.split("/")), [])
         self._unfold()
+        if self.profile.items.pages is not None:
+            self._locations()
+            self._pages()
+            return self.top, self.lineage
         standing_menus, standing_items = self._standing()
         entries = self._menus(standing_menus)
         self._locations()
@@ -264,6 +274,32 @@ class _Writer:
                 pairs.append((slot.key, slot.encode(value)))
         return pairs
 
+    def _pages(self) -> None:
+        """Show the menus that are made in the page tree, then find where everything stands."""
+        pages = Pages(self.profile, self.shape, self.tree)
+        of_menu: dict[str, tuple[int, str | None, dict[int, int]]] = {}
+        for number, menu, old in self.plan.made:
+            fill = (old or menu.key) in self.plan.fills
+            numbers = pages.write(menu, old, menu.title, same=self.plan.same, fill=fill)
+            of_menu[menu.key] = (number, old, numbers)
+        own = self.plan.own.menus if self.plan.own else []
+        index = {menu.key: at for at, menu in enumerate(own)}
+        for bar in pages.bars():
+            seen: set[str] = set()
+            shown = [(pages.origin(bar, n, seen), n) for n, _, _ in pages.shown(bar)]
+            if bar.name in of_menu:
+                number, old, numbers = of_menu[bar.name]
+                self.lineage[0, "menu", number] = bar.place
+                if old is not None:
+                    self.lineage[1, "menu", index[old]] = bar.place
+                for place, node in shown:
+                    self._number(Item("", "", NOWHERE, number=numbers[id(node)]), place)
+            elif bar.name in self.plan.kept:
+                self.lineage[1, "menu", index[bar.name]] = bar.place
+                things = rows_of([own[index[bar.name]]]).things
+                for thing, (place, _) in zip(things, shown, strict=True):
+                    self.lineage[1, "item", thing.number] = place
+
     def _number(self, item: Item, place: Place) -> None:
         if item.number >= 0:
             self.lineage[0, "item", item.number] = place
@@ -345,10 +381,10 @@ class _Writer:
         """Items of menus that stay are where they were, but for the place of their menu."""
         for at, menu in enumerate(menus):
             place = self.lineage.get((1, "menu", at))
-            if place is None or place == "." or menu.key not in self.plan.kept:
+            if place is None or menu.key not in self.plan.kept:
                 continue
             for thing in rows_of([menu]).things:
-                moved = place + thing.origin[len(menu.origin) :]
+                moved = place + thing.origin[len(menu.origin) :] if place != "." else thing.origin
                 self.lineage[1, "item", thing.number] = moved
 
     def _tie(self, entries: list[tuple[str, Any, Menu]], standing: list[tuple[str, Any]]) -> None:
@@ -548,10 +584,10 @@ class _Writer:
             places = {place.name: place for place in places_of(self.profile, self.theme)}
             for name, menus in self.plan.placements.items():
                 place = places.get(name)
-                if place is not None and place.sequence is not None:
-                    shape.put(node, name, _sequence(shape.step(node, name), place.sequence, menus))
-                else:
+                if place is None or place.sequence is None:
                     shape.put(node, name, menus[0] if menus else None)
+            for name, place in places.items():
+                self._sequences(node, name, place.sequence)
             return
         record = RecordRule(shape, rule.fields)
         slots = record.slots
@@ -572,6 +608,17 @@ class _Writer:
             values = {"name": name, "caption": caption, "menu": held}
             nodes.append(record.write([(s.key, values[s.name]) for s in slots.values()]))
         self.paths.locations.write(shape, self.tree, nodes)
+
+    def _sequences(self, node: Any, name: str, key: str | None) -> None:
+        """A location holds a list where its theme has a sequence there, and one menu elsewhere."""
+        standing = self.shape.step(node, name)
+        if key is None and isinstance(standing, list):
+            self.shape.put(node, name, None)
+        elif key is not None and name in self.plan.placements:
+            now = _sequence(standing, key, self.plan.placements[name])
+            self.shape.put(node, name, now)
+        elif key is not None and isinstance(standing, str):
+            self.shape.put(node, name, [{key: standing}])
 
 
 def _sequence(standing: Any, key: str, menus: tuple[str, ...]) -> list[Any]:

@@ -6,9 +6,10 @@ converter.
 
 from __future__ import annotations
 
-from . import fanlight, quillmoor, rowanbase, stallmere, tilewick
+from . import arborcote, fanlight, quillmoor, rowanbase, stallmere, tilewick
 
 CHECKERS = {
+    "arborcote": arborcote.check,
     "fanlight": fanlight.check,
     "quillmoor": quillmoor.check,
     "rowanbase": rowanbase.check,

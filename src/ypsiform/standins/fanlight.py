@@ -6,9 +6,14 @@ import json
 import re
 from typing import Any
 
-_GLYPHS = set(
-    ["anchor", "arrow", "bag", "basket", "bell", "book", "box", "calendar", "camera", "cart", "chat", "clock", "cloud", "cup", "door", "eye", "flag", "gift", "globe", "heart", "home", "key", "leaf", "list", "lock", "mail", "map", "moon", "pen", "phone", "pin", "play", "rope", "sail", "ship", "star", "sun", "tag", "ticket", "wave"]
-)
+# fmt: off
+_GLYPHS = {
+    "anchor", "arrow", "bag", "basket", "bell", "book", "box", "calendar", "camera", "cart",
+    "chat", "clock", "cloud", "cup", "door", "eye", "flag", "gift", "globe", "heart", "home",
+    "key", "leaf", "list", "lock", "mail", "map", "moon", "pen", "phone", "pin", "play", "rope",
+    "sail", "ship", "star", "sun", "tag", "ticket", "wave",
+}
+# fmt: on
 _ITEM = {"uid", "label", "href", "new_window", "mark", "glyph", "hide_on", "off", "reveal"}
 _CELLS = {"list", "picture", "text", "goods", "markup", "newest", "form"}
 

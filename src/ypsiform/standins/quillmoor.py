@@ -93,6 +93,7 @@ def _links(
 ) -> None:
     under: dict[tuple[str, str], str] = {}
     looks: dict[tuple[str, str], list[str]] = {}
+    sorts: dict[tuple[str, str], str] = {}
     ids: set[str] = set()
     for link in root.findall("links/link"):
         ident, menu = link.get("id", ""), link.get("menu", "")
@@ -111,16 +112,34 @@ def _links(
             values.setdefault(key or "", entry.text or "")
         under[menu, ident] = link.get("under", "")
         looks[menu, ident] = values.get("look", "").split()
+        sorts[menu, ident] = values.get("sort", "")
         _values(ident, values, nodes, theme, found)
     for (menu, ident), parent in under.items():
         if parent != "0" and (menu, parent) not in under:
             found.append(f"link {ident} stands under {parent!r}, which is not in its menu")
     _rings(under, found)
+    if theme == "slipway":
+        _planks(under, sorts, found)
     if theme == "breakwater":
         held = {s.get("menu") for s in root.findall("spots/spot") if s.get("name") == "masthead"}
         for (menu, ident), words in looks.items():
             if menu in held:
                 _directives(ident, words, under[menu, ident] == "0", found)
+
+
+def _planks(
+    under: dict[tuple[str, str], str], sorts: dict[tuple[str, str], str], found: list[str]
+) -> None:
+    counts: dict[tuple[str, str], int] = {}
+    for (menu, ident), sort in sorts.items():
+        parent = (menu, under[menu, ident])
+        if sort == "plank":
+            counts[parent] = counts.get(parent, 0) + 1
+            if parent[1] == "0" or under.get(parent) != "0":
+                found.append(f"link {ident} is a plank, but not below a top item")
+        if sort == "caption" and sorts.get(parent) != "plank":
+            found.append(f"link {ident} is a caption outside a plank")
+    found += [f"link {key[1]} has {count} planks" for key, count in counts.items() if count > 7]
 
 
 def _values(

@@ -1,0 +1,432 @@
+"""Page trees: menus that a platform generates from its pages, and pages made to show a menu.
+
+Nothing that is content is ever moved, renamed or deleted: writing sets flags, order and the labels
+of menus, and makes pointer pages for what the tree cannot hold.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterable, Iterator
+from typing import Any, NamedTuple
+
+from ..containers import Shape
+from ..containers.json import kind_of
+from ..errors import FormatError
+from ..model import (
+    EVERYONE,
+    NOWHERE,
+    PLAIN,
+    Extra,
+    Gathers,
+    Item,
+    Menu,
+    Target,
+    Traits,
+    rows_of,
+)
+from .items import Items
+from .records import RecordRule, plain
+from .schema import PageRule, Profile
+from .sections import Records, Section, inner
+
+ORDERS = {"ranked": "in page order", "named": "by label", "dated": "the oldest first"}
+
+
+class Bar(NamedTuple):
+    """A menu that is generated: its place, its record, and what it gathers."""
+
+    place: str
+    node: Any
+    name: str
+    roots: list[Any]
+    reach: int
+    order: str
+
+
+class Pages:
+    """The page tree of one document, and the menus that are generated from it."""
+
+    def __init__(self, profile: Profile, shape: Shape, tree: Any) -> None:
+        rule = profile.items.pages
+        assert rule is not None
+        self.rule: PageRule = rule
+        self.shape, self.tree = shape, tree
+        content = profile.content[0]
+        self.inside = content.inside or ""
+        self.title = plain(content.fields["title"]).at
+        self.ident = plain(content.fields["id"]).at
+        self.path = plain(content.fields["path"]).at
+        self.audience = plain(content.fields["audience"]).at
+        # What a page says about menus is read here, and is not unread data of its content.
+        self.own = (self.inside, rule.listed, rule.label, rule.pointer)
+        self.record = RecordRule(shape, content.fields, own=self.own)
+        self.section = Section(content.at, {}, None, content.inside)
+        self.read_tree()
+
+    def read_tree(self) -> None:
+        """Look at the pages as they are now."""
+        self.pages: Records = self.section.read(self.shape, self.tree)
+        self.places = {id(node): place for place, node in self.pages}
+        self.by_id: dict[str, Any] = {}
+        for _, node in self.pages:
+            self.by_id.setdefault(str(node.get(self.ident)), node)
+
+    def bars(self) -> list[Bar]:
+        """The menus that are listed. Raises `FormatError` with a place."""
+        rule, found = self.rule, []
+        for place, node in Section(rule.bars, {}, None).read(self.shape, self.tree):
+            if not isinstance(node, dict):
+                raise FormatError(f"found {kind_of(node)} where a mapping is needed", place=place)
+            name, roots = node.get(rule.name), inner(self.shape, node, rule.roots)
+            reach, order = (inner(self.shape, node, key) for key in (rule.reach, rule.order))
+            if not isinstance(name, str):
+                raise FormatError(f"{rule.name}: a text is needed", place=place)
+            if not isinstance(roots, list):
+                raise FormatError(f"{rule.roots}: a list of pages is needed", place=place)
+            if type(reach) is not int or reach < 0:
+                raise FormatError(f"{rule.reach}: a whole number is needed", place=place)
+            found.append(Bar(place, node, name, roots, reach, str(order)))
+        return found
+
+    def said(self, bar: Bar) -> str:
+        """The rule of a menu, in words."""
+        words = {self.rule.ranked: "ranked", self.rule.named: "named", self.rule.dated: "dated"}
+        names = [
+            f"“{self._title(self.by_id[str(root)])}” (page {root})"
+            if str(root) in self.by_id
+            else f"page {root}"
+            for root in bar.roots
+        ]
+        order = ORDERS.get(words.get(bar.order, ""), bar.order)
+        level = "level" if bar.reach == 1 else "levels"
+        listed = ", ".join(names) or "no page"
+        return f"pages below {listed}, {bar.reach} {level}, {order}"
+
+    def _title(self, node: Any) -> str:
+        title = node.get(self.title)
+        return title if isinstance(title, str) else ""
+
+    def label(self, node: Any) -> str:
+        """The label of a page in menus."""
+        short = node.get(self.rule.label)
+        return short if isinstance(short, str) and short else self._title(node)
+
+    def children(self, node: Any) -> list[Any]:
+        """All pages that stand in a page."""
+        held = inner(self.shape, node, self.inside)
+        return held if isinstance(held, list) else []
+
+    def _in_order(self, nodes: Iterable[Any], order: str) -> list[Any]:
+        shown = [node for node in nodes if node.get(self.rule.listed) is True]
+        if order == self.rule.named:
+            return sorted(shown, key=lambda node: self.label(node).casefold())
+        if order == self.rule.dated:
+            # Pointer pages have no date and come last.
+            dates = {id(n): str(n.get(self.rule.date) or "") for n in shown}
+            return sorted(shown, key=lambda node: (not dates[id(node)], dates[id(node)]))
+        return shown
+
+    def shown(self, bar: Bar) -> Iterator[tuple[Any, int, Any]]:
+        """The pages of a menu in reading order: each with its level and the page above it."""
+        roots = [self.by_id[str(root)] for root in bar.roots if str(root) in self.by_id]
+        stack = [
+            (node, 1, None)
+            for root in reversed(roots)
+            for node in reversed(self._in_order(self.children(root), bar.order))
+        ]
+        while stack:
+            node, level, above = stack.pop()
+            if level > bar.reach:
+                continue
+            yield node, level, above
+            below = self._in_order(self.children(node), bar.order)
+            stack += [(page, level + 1, node) for page in reversed(below)]
+
+    def origin(self, bar: Bar, node: Any, seen: set[str]) -> str:
+        """The place of an item: a page may stand in several menus, and twice in one."""
+        place = f"{bar.name}: {self.places[id(node)]}"
+        while place in seen:
+            place += " again"
+        seen.add(place)
+        return place
+
+    # Reading
+
+    def menus(self, items: Items, keys: set[str]) -> list[tuple[Menu, Any]]:
+        """Each listed menu with its items. Raises `FormatError` with a place."""
+        found: list[tuple[Menu, Any]] = []
+        self.used: set[int] = set()
+        for bar in self.bars():
+            if bar.name in keys:
+                raise FormatError(f"two menus have the name {bar.name!r}", place=bar.place)
+            keys.add(bar.name)
+            extras = self._of_bar(bar)
+            menu = Menu(bar.name, bar.name, "", [], rule=self.said(bar), extras=extras)
+            menu.origin, menu.gathers = bar.place, self._gathers(bar)
+            made: list[Item] = []
+            seen: set[str] = set()
+            for node, level, _ in self.shown(bar):
+                item = self._item(node, items, self.origin(bar, node, seen))
+                del made[level - 1 :]
+                (made[-1].children if made else menu.items).append(item)
+                made.append(item)
+                self.used.add(id(node))
+            found.append((menu, bar.node))
+        return found
+
+    def _gathers(self, bar: Bar) -> Gathers:
+        known = [self.by_id[str(root)] for root in bar.roots if str(root) in self.by_id]
+        places = tuple(self.places[id(node)] for node in known)
+        whole = places if len(known) == len(bar.roots) else ()
+        return Gathers(whole, bar.reach, bar.order == self.rule.ranked)
+
+    def _of_bar(self, bar: Bar) -> tuple[Extra, ...]:
+        known = {self.rule.name, self.rule.roots, self.rule.reach, self.rule.order}
+        fields = {f"field{n}": key for n, key in enumerate(sorted(known))}
+        pairs = RecordRule(self.shape, dict(fields)).pairs(bar.node)
+        return tuple(Extra(key, value) for key, value in pairs if key not in known)
+
+    def _item(self, node: Any, items: Items, place: str) -> Item:
+        values, extras = self.record.read(node)
+        pointer = node.get(self.rule.pointer)
+        target, own = self._target(node, pointer, items)
+        short = node.get(self.rule.label)
+        audience = values.get("audience", EVERYONE)
+        return Item(
+            id=str(node.get(self.ident)),
+            label=self.label(node),
+            target=target,
+            inherited=own and not (isinstance(short, str) and short),
+            children=[],
+            traits=Traits(audience=audience) if audience != EVERYONE else PLAIN,
+            extras=() if own else tuple(extras),
+            origin=place,
+        )
+
+    def _target(self, node: Any, pointer: Any, items: Items) -> tuple[Target, bool]:
+        """What a page leads to, and whether that is itself."""
+        if pointer is None:
+            return Target("page", str(node.get(self.ident))), True
+        if type(pointer) is int:
+            known = items.by_kind.get(("page", str(pointer)))
+            return (Target("page", known.id) if known else Target("page", key=str(pointer))), False
+        if pointer == self.rule.none or not isinstance(pointer, str):
+            return NOWHERE, False
+        return items.addressed(pointer), False
+
+    def unused(self) -> Iterator[Extra]:
+        """Pointer pages that stand in no menu, as unread data."""
+        for _, node in self.pages:
+            if node.get(self.rule.pointer) is not None and id(node) not in self.used:
+                if self._is_root(node):
+                    continue
+                rest = {key: value for key, value in node.items() if key != self.inside}
+                yield Extra(f"{self.section.at}/{node.get(self.ident)}", rest)
+
+    def _is_root(self, node: Any) -> bool:
+        """Whether a page is nothing but the root of a menu."""
+        ident = node.get(self.ident)
+        return node.get(self.rule.listed) is not True and any(
+            ident in bar.roots for bar in self.bars()
+        )
+
+    # Writing
+
+    def write(
+        self, menu: Menu, old: str | None, title: str, *, same: bool, fill: bool
+    ) -> dict[int, int]:
+        """Show a menu. Returns for each page that shows an item (by identity) the item's number.
+
+        `old` is the name of the menu that it replaces, `same` says that its items are those that
+        the file shows already, perhaps with other labels and targets; `fill`, that they can be
+        shown by the pages below its root.
+        """
+        bar = next((bar for bar in self.bars() if bar.name == (old or menu.key)), None)
+        self.numbers: dict[int, int] = {}
+        self.menu = menu
+        if same and bar is not None:
+            self._edit(bar, menu)
+        elif bar is not None and fill:
+            self._fill_bar(bar, menu)
+        else:
+            self._new_root(bar, menu, title)
+        self.read_tree()
+        return self.numbers
+
+    def _edit(self, bar: Bar, menu: Menu) -> None:
+        """Change the labels and targets of pages where an item has others."""
+        stack = menu.items[::-1]
+        for node, _, _ in list(self.shown(bar)):
+            item = stack.pop()
+            stack += item.children[::-1]
+            self.numbers[id(node)] = item.number
+            if node.get(self.rule.pointer) is not None:
+                wanted = self._pointer(item)
+                if item.target.kind == "none" and node[self.rule.pointer] != self.rule.none:
+                    node[self.rule.pointer] = wanted
+            if item.label != self.label(node):
+                node[self.rule.label] = item.label
+
+    def _fill_bar(self, bar: Bar, menu: Menu) -> None:
+        root = self.by_id[str(bar.roots[0])]
+        reach = bar.reach
+        stack: list[tuple[Any, list[Item], int]] = [(root, menu.items, 1)]
+        while stack:
+            page, items, level = stack.pop()
+            if level > reach:
+                continue
+            shown = self._fill(page, items)
+            stack += [(node, item.children, level + 1) for node, item in shown]
+
+    def _fill(self, page: Any, items: list[Item]) -> list[tuple[Any, Item]]:
+        """Show these items below a page, in their order."""
+        there = self.children(page)
+        free = {str(node.get(self.ident)): node for node in there if self._is_content(node)}
+        shown: list[tuple[Any, Item]] = []
+        for item in items:
+            node = free.pop(item.target.content or "", None)
+            if node is None or not self._shows(node, item):
+                node = self._pointer_page(item)
+            else:
+                node[self.rule.listed] = True
+                node[self.rule.label] = item.label
+            self.numbers[id(node)] = item.number
+            shown.append((node, item))
+        staying = {id(node) for node, _ in shown}
+        left = [node for node in there if id(node) not in staying]
+        for node in left:
+            # Pointer pages stay as well: somebody may still want them.
+            node[self.rule.listed] = False
+        if there or shown:
+            self._set(page, self.inside, _merged(there, [node for node, _ in shown]))
+        return shown
+
+    def _is_content(self, node: Any) -> bool:
+        return node.get(self.rule.pointer) is None
+
+    def _shows(self, node: Any, item: Item) -> bool:
+        """Whether a page of the site can be this item: it is seen by the same people."""
+        values, _ = self.record.read(node)
+        same = values.get("audience", EVERYONE) == item.traits.audience
+        return same and item.target.address is None and bool(item.label)
+
+    def _new_root(self, bar: Bar | None, menu: Menu, title: str) -> None:
+        """Show a menu below a root of its own, that is not listed and leads nowhere."""
+        root = self._page(f"{menu.key}\0root", title or menu.key, self.rule.none, listed=False)
+        while f"(page {root[self.ident]})" in (menu.rule or ""):
+            # Another rule than that of the source must not look the same.
+            root[self.ident] += 1
+        self.shape.ensure(self.tree, self.section.path[:-1])
+        standing = inner(self.shape, self.tree, self.section.at) or []
+        self.section.write(self.shape, self.tree, [*standing, root])
+        node = bar.node if bar is not None else self.shape.new()
+        if bar is None:
+            bars = Section(self.rule.bars, {}, None)
+            there = [node for _, node in bars.read(self.shape, self.tree)]
+            bars.write(self.shape, self.tree, [*there, node])
+        self._set(node, self.rule.name, menu.key)
+        self._set(node, self.rule.roots, [root[self.ident]])
+        self._set(node, self.rule.reach, max(_depth(menu.items), 1))
+        self._set(node, self.rule.order, self.rule.ranked)
+        for extra in menu.extras:
+            if extra.path not in node:
+                self._set(node, extra.path, extra.value)
+        stack = [(root, menu.items)]
+        while stack:
+            page, items = stack.pop()
+            below = []
+            for item in items:
+                made = self._pointer_page(item)
+                self.numbers[id(made)] = item.number
+                below.append(made)
+                stack.append((made, item.children))
+            self._set(page, self.inside, below)
+
+    def _set(self, node: Any, path: str, value: Any) -> None:
+        *heads, last = path.split("/")
+        self.shape.put(self.shape.ensure(node, tuple(heads)), last, value)
+
+    def _pointer(self, item: Item) -> Any:
+        target = item.target
+        if target.content is not None and target.address is None:
+            page = self.by_id.get(target.content)
+            return page[self.ident] if page is not None else target.content
+        if target.kind == "none" and target.address is None:
+            return self.rule.none
+        return target.address
+
+    def _pointer_page(self, item: Item) -> Any:
+        page = self._page(
+            f"{self.menu.key}\0{item.id}", item.label, self._pointer(item), listed=True
+        )
+        if item.traits.audience != EVERYONE:
+            page[self.audience] = list(item.traits.audience)
+        for extra in item.extras:
+            page.setdefault(extra.path, extra.value)
+        return page
+
+    def _page(self, name: str, title: str, pointer: Any, *, listed: bool) -> Any:
+        """A new page, with an id that is the same in every run."""
+        digest = hashlib.blake2s(name.encode(errors="replace")).digest()
+        number = int.from_bytes(digest[:4], "big") % 900_000_000 + 100_000_000
+        while str(number) in self.by_id:
+            number += 1
+        page = {
+            self.ident: number,
+            self.title: title,
+            self.rule.label: None,
+            self.path: None,
+            self.rule.listed: listed,
+            self.audience: list(EVERYONE),
+            self.rule.pointer: pointer,
+            self.inside: [],
+        }
+        self.by_id[str(number)] = page
+        return page
+
+
+def _depth(items: list[Item]) -> int:
+    """The number of levels of these items."""
+    level, depth = items, 0
+    while level:
+        depth += 1
+        level = [child for item in level for child in item.children]
+    return depth
+
+
+def can_fill(menu: Menu, others: list[Menu], made: Menu) -> bool:
+    """Whether the pages below a menu's root can show another menu, with nothing else changed.
+
+    No other menu may show any of them, and the rule of the menu must reach deep enough.
+    """
+    rule = menu.gathers
+    if rule is None or len(rule.roots) != 1 or not rule.ranked or rule.reach < _depth(made.items):
+        return False
+    start = rule.roots[0] + "/"
+    return not any(
+        thing.origin.removeprefix(f"{other.key}: ").startswith(start)
+        for other in others
+        if other is not menu
+        for thing in rows_of([other]).things
+    )
+
+
+def _merged(there: list[Any], shown: list[Any]) -> list[Any]:
+    """Pages in the order in which they are shown, the others where they stood among them."""
+    old = {id(node) for node in there}
+    order = iter([node for node in shown if id(node) in old])
+    new_after: dict[int, list[Any]] = {}
+    last = 0
+    for node in shown:
+        if id(node) in old:
+            last = id(node)
+        else:
+            new_after.setdefault(last, []).append(node)
+    staying = {id(node) for node in shown}
+    merged = list(new_after.get(0, ()))
+    for node in there:
+        here = next(order) if id(node) in staying else node
+        merged.append(here)
+        merged += new_after.get(id(here), ())
+    return merged
