@@ -11,8 +11,14 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from hypothesis import HealthCheck, settings
 
 from ypsiform.demo import DATA, names
+
+settings.register_profile(
+    "ypsiform", deadline=None, suppress_health_check=list(HealthCheck), max_examples=150
+)
+settings.load_profile("ypsiform")
 
 Run = Callable[..., subprocess.CompletedProcess[str]]
 

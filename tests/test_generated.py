@@ -5,18 +5,13 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from hypothesis import HealthCheck, example, given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tests import generated
 from ypsiform.fit import Options
 from ypsiform.migrate import Migration, convert
 from ypsiform.standins import CHECKERS
-
-settings.register_profile(
-    "ypsiform", deadline=None, suppress_health_check=list(HealthCheck), max_examples=150
-)
-settings.load_profile("ypsiform")
 
 OPTIONS = st.builds(Options, made_up=st.booleans(), unmatched=st.sampled_from(["none", "address"]))
 

@@ -20,7 +20,11 @@ from ..errors import FormatError, ProfileError
 DEEPEST = 500
 """Levels at which nested formats stop with an error."""
 
-_MODULES = {name: name for name in ("xml", "json", "yaml", "toml", "csv", "sqlite")}
+_MODULES = {name: name for name in ("xml", "html", "json", "yaml", "toml", "csv", "sqlite")}
+_MODULES["files"] = "files"
+
+CONTAINERS = tuple(_MODULES)
+"""The names of all containers; `files` is a folder or zip of several files."""
 
 _BOMS = (
     (b"\xef\xbb\xbf", "utf-8"),
@@ -44,6 +48,9 @@ class Shape(Protocol):
     """
 
     ALWAYS_TEXT: bool
+
+    def of(self, at: str) -> Shape:
+        """The shape of the records at a path: another one only where several files are one tree."""
 
     def step(self, node: Any, name: str) -> Any:
         """The value under one name, or None."""
@@ -139,8 +146,11 @@ def start_of(data: bytes) -> str:
 _DECLARED = re.compile(r"""^<\?xml[^>]*?encoding\s*=\s*["']([A-Za-z0-9._\-]+)["']""")
 
 
-def decode(data: bytes, file: str, *, declared: bool) -> str:
-    """Bytes to text, by byte-order mark and (for XML) declaration; a contradiction is an error."""
+def decode(data: bytes, file: str, *, declared: bool, said: str = "") -> str:
+    """Bytes to text, by byte-order mark and by declaration; a contradiction is an error.
+
+    `declared`: an XML declaration may name the encoding. `said`: what another one named.
+    """
     mark = next(((bom, name) for bom, name in _BOMS if data.startswith(bom)), None)
     encoding = mark[1] if mark else ""
     if not mark:
@@ -149,7 +159,6 @@ def decode(data: bytes, file: str, *, declared: bool) -> str:
         elif data[:2] in (b"\0<", b"\0{", b"\0["):
             encoding = "utf-16-be"
     body = data[len(mark[0]) :] if mark else data
-    said = ""
     if declared:
         head = body[:400].decode(encoding or "latin-1", "replace")
         found = _DECLARED.match(head.lstrip())

@@ -160,6 +160,10 @@ class MappingShape:
 
     ALWAYS_TEXT = False
 
+    def of(self, at: str) -> MappingShape:
+        """The shape of the records at a path: this one."""
+        return self
+
     def root(self, tree: Any) -> Any:
         """The node that paths start from: the document itself."""
         return tree

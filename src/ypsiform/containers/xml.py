@@ -156,6 +156,10 @@ class ElementShape:
 
     ALWAYS_TEXT = True
 
+    def of(self, at: str) -> ElementShape:
+        """The shape of the records at a path: this one."""
+        return self
+
     def root(self, tree: Element) -> Element:
         """The node that paths start from: the document's root element."""
         root: Element = tree["#children"][0][1]
@@ -239,7 +243,7 @@ class ElementShape:
         for name in path:
             child = self.step(node, name)
             if child is None:
-                child = {}
+                child = self.new()
                 node.setdefault("#children", []).append((name, child))
             node = child
         return node

@@ -94,9 +94,9 @@ def _leave_empty_out(work: Work) -> None:
         work.fates.remove(fate)
         if fate.replaces is not None and work.base is not None:
             at = work.base.menus.index(fate.replaces)
-            mine = work.base_rows.of_menu(at)
+            rows = work.base_rows.of_menu(at)
             for loss in work.losses:
-                if loss.code == "menu.replaced" and any(c.numbers == mine for c in loss.covers):
+                if loss.code == "menu.replaced" and any(c.numbers == rows for c in loss.covers):
                     loss.covers += [Cover(1, scope, (at,), EVERY) for scope in ("menu", "place")]
 
 

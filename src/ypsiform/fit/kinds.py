@@ -8,6 +8,7 @@ from ..addresses import Hosts, root_relative
 from ..errors import RefusedError
 from ..findings import Cover, notice
 from ..model import CONTENT_KINDS, NOWHERE, Content, Item, Picture, Piece, Target
+from ..profiles.items import pointable
 from . import links
 from .work import Work, item_facts
 
@@ -54,7 +55,8 @@ class Targets:
         self.held = frozenset(kind for kind in kinds if kind not in _BY_ADDRESS)
         self.by_address = "address" in kinds or "internal" in kinds
         self.contents = {(c.kind, c.id): c for c in work.source.contents}
-        self.inventory = {(c.kind, c.id): c for c in work.inventory}
+        self.pointable = pointable(work.profile, work.inventory)
+        self.inventory = {(c.kind, c.id): c for c in self.pointable}
         # A new file gets the source's own address.
         self.there = Hosts((work.base or work.source).addresses)
         self.by_path: dict[str, Content] = {}
@@ -82,7 +84,7 @@ class Targets:
                 elif target.kind == "page" and target.address is not None:
                     content = links.as_content("page", target.address, work.hosts)
                     wanted.setdefault(("page", content.id), content)
-        return links.match(list(wanted.values()), work.source.contents, work.inventory, self.held)
+        return links.match(list(wanted.values()), work.source.contents, self.pointable, self.held)
 
     def of(self, target: Target) -> Fate:
         """What a target becomes."""

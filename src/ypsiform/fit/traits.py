@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from ..findings import EVERY, Cover, Outcome
 from ..model import EVERYONE, PLAIN, Item, Rows, Traits, admits, set_traits
 from ..profiles.panels import Directives
-from ..profiles.records import can_write
+from ..profiles.records import holds_value
 from .work import Fate, Work, item_facts
 
 _CODES = {
@@ -70,7 +70,7 @@ def held(work: Work, row: int, item: Item) -> Traits:
         if work.profile.holds(name):
             if name == "classes" and not work.same_encoding:
                 _reserved(work, row, value, lost)
-            if name == "badge" or can_write(work.profile.items.fields[name], value):
+            if name == "badge" or holds_value(work.profile, name, value):
                 continue
         lost[name] = getattr(PLAIN, name)
         shown = " ".join(value) if isinstance(value, tuple) else str(getattr(value, "text", value))

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+import re
 from typing import Protocol
 
 from msgspec import Struct
 
 from ..addresses import Hosts
-from ..containers import container
 from ..findings import CODES, Cover, Finding, Outcome, Severity
 from ..model import Content, Extra, Item, Location, Menu, Rows, Site, label_of, path_to
 from ..profiles import panels
+from ..profiles.files import unwritable
 from ..profiles.places import offered
 from ..profiles.read import spell
 from ..profiles.schema import Profile, Theme
@@ -103,7 +104,7 @@ class Work:
         self.fates: list[Fate] = []
         self.kept: list[Menu] = []
         self.locations: list[Location] = self._locations()
-        self.unwritable = container(profile.container).UNWRITABLE
+        self.unwritable: re.Pattern[str] | None = unwritable(profile)
         self.strategy = panels.strategy(self.theme.panels if self.theme else None)
         self.moved: dict[int, Finding] = {}
 

@@ -4,25 +4,117 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..containers import container
+from ..containers import Shape, container
+from ..errors import FormatError
 from .schema import Profile
+
+SEVERAL = "files"
+"""The container of profiles whose menus are spread over several files."""
 
 
 def load_tree(data: bytes, file: str, profile: Profile) -> Any:
-    """Bytes to the tree that a profile's paths walk."""
-    kind = container(profile.container)
-    tree = kind.read(data, file)
-    if profile.namespaces:
+    """Bytes to the tree that a profile's paths walk. Those of several files are a zip."""
+    if profile.container == SEVERAL:
+        return _load_files(data, file, profile)
+    return _load_one(data, file, profile, profile.container)
+
+
+def _load_one(data: bytes, file: str, profile: Profile, kind: str) -> Any:
+    tree = container(kind).read(data, file)
+    if profile.namespaces and kind == "xml":
         from ..containers.namespaces import with_prefixes
 
         tree = with_prefixes(tree, profile.namespaces, file)
     return tree
 
 
+def _load_files(data: bytes, file: str, profile: Profile) -> Any:
+    from ..containers.files import Folder, marked
+    from ..containers.zip import unpack
+
+    others = unpack(data, file)
+    trees: dict[str, Any] = {}
+    for name, rule in profile.files.items():
+        if rule.name not in others:
+            raise FormatError(f"there is no file {rule.name!r} in it", file=file)
+        if not others[rule.name]:
+            raise FormatError("the file is empty", file=f"{file}/{rule.name}")
+        made = _load_one(others.pop(rule.name), f"{file}/{rule.name}", profile, rule.container)
+        trees[name] = marked(made) if container(rule.container).SHAPE.ALWAYS_TEXT else made
+    folder = Folder(trees, others)
+    shapes = shape_of(profile)
+    for name, tree in trees.items():
+        folder[name] = shapes.of(name).root(tree)
+    return folder
+
+
 def dump_tree(tree: Any, profile: Profile) -> bytes:
     """A tree to bytes."""
-    if profile.namespaces:
+    if profile.container != SEVERAL:
+        return _dump_one(tree, profile, profile.container)
+    from ..containers.zip import pack
+
+    files: dict[str, bytes] = {}
+    for name, rule in profile.files.items():
+        whole = container(rule.container).SHAPE.ALWAYS_TEXT
+        made = tree.trees[name] if whole else tree[name]
+        files[rule.name] = _dump_one(made, profile, rule.container)
+    return pack({**files, **tree.others})
+
+
+def _dump_one(tree: Any, profile: Profile, kind: str) -> bytes:
+    if profile.namespaces and kind == "xml":
         from ..containers.namespaces import declared
 
         tree = declared(tree, profile.namespaces)
-    return container(profile.container).write(tree)
+    return container(kind).write(tree)
+
+
+def shape_of(profile: Profile) -> Shape:
+    """How to walk and build the trees of a profile."""
+    if profile.container != SEVERAL:
+        return container(profile.container).SHAPE
+    from ..containers.files import MARKED, FilesShape
+
+    shapes = {name: container(rule.container).SHAPE for name, rule in profile.files.items()}
+    return FilesShape({n: MARKED if s.ALWAYS_TEXT else s for n, s in shapes.items()})
+
+
+def new_tree(profile: Profile) -> Any:
+    """An empty document of a platform."""
+    if profile.container != SEVERAL:
+        return _new(profile, profile.container, profile.recognise.root, profile.recognise.columns)
+    from ..containers.files import Folder, marked
+
+    trees: dict[str, Any] = {}
+    for name, rule in profile.files.items():
+        made = _new(profile, rule.container, rule.root, rule.columns)
+        trees[name] = marked(made) if rule.root is not None else made
+    folder = Folder(trees, {})
+    for name, tree in trees.items():
+        folder[name] = shape_of(profile).of(name).root(tree)
+    return folder
+
+
+def _new(profile: Profile, kind: str, root: str | None, columns: list[str]) -> Any:
+    shape = container(kind).SHAPE
+    node = shape.new()
+    if columns:
+        shape.put(node, "columns", list(columns))
+    if kind == "sqlite":
+        for sql in profile.recognise.tables:
+            name = sql.split("(")[0].split()[-1]
+            shape.put(node, name, [])
+            node.setdefault("#schema", []).append({"type": "table", "name": name, "sql": sql})
+    if kind == "html":
+        return {"#children": [("html", node)], "#whole": True}
+    if root is not None:
+        top = shape.new()
+        shape.put(top, root, node)
+        return top
+    return node
+
+
+def unwritable(profile: Profile) -> Any:
+    """The pattern of characters that files of a platform cannot hold, None where there are none."""
+    return container("yaml" if profile.container == SEVERAL else profile.container).UNWRITABLE

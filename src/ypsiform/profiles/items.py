@@ -47,7 +47,7 @@ class Kind:
                 self.parts.append((key, found[2], found[1], found[3]))
             else:
                 self.fixed.append((key, words))
-        self.keys = frozenset(key for key in (*rule.when, rule.id, rule.address) if key)
+        self.keys = frozenset(k for k in (*rule.when, rule.id, rule.key, rule.address) if k)
         self.takes_address = rule.address is not None or "address" in [p[1] for p in self.parts]
 
     def match(self, values: Values) -> Values | None:
@@ -66,24 +66,29 @@ class Kind:
             found[part] = value[len(before) : len(value) - len(after)]
         if self.rule.id is not None and self.rule.id in values:
             found["id"] = values[self.rule.id]
+        if self.rule.key is not None and self.rule.key in values:
+            found["key"] = values[self.rule.key]
         if self.rule.address is not None and self.rule.address in values:
             found["address"] = values[self.rule.address]
         return found
 
-    def pairs(self, target: Target) -> Pairs:
-        """The keys and values that say this kind and this target."""
+    def pairs(self, target: Target, key: str | None = None) -> Pairs:
+        """The keys and values that say this kind and this target; `key` is its content's key."""
         rule = self.rule
         found: Pairs = [(k, w) for k, w in self.fixed if w and not w.endswith("*")]
         ident = target.content or target.key
         address = target.address
         if address is None and rule.none is not None:
             address = rule.none
-        values = {"id": ident, "key": target.key, "address": address}
-        for key, part, before, after in self.parts:
+        key = key or target.key
+        values = {"id": ident, "key": key, "address": address}
+        for at, part, before, after in self.parts:
             if values[part]:
-                found.append((key, before + str(values[part]) + after))
+                found.append((at, before + str(values[part]) + after))
         if rule.id is not None and ident:
             found.append((rule.id, ident))
+        if rule.key is not None and key:
+            found.append((rule.key, key))
         if rule.address is not None and rule.address not in rule.when:
             if address is None and rule.kind in ("address", "internal"):
                 address = "#"
@@ -97,26 +102,33 @@ class Items:
 
     def __init__(self, profile: Profile, shape: Shape, theme: str | None) -> None:
         rule, tie = profile.items, profile.items.tie
+        if tie.structure == "nested":
+            shape = shape.of(profile.menus.at or "")
+        elif rule.at:
+            shape = shape.of(rule.at)
         self.profile, self.shape, self.rule = profile, shape, rule
         self.kinds = [Kind(kind) for kind in profile.item_kinds(theme)]
         raw = dict.fromkeys(key for kind in self.kinds for key in kind.rule.when)
         for kind in self.kinds:
-            raw.update(dict.fromkeys(k for k in (kind.rule.id, kind.rule.address) if k))
+            more = (kind.rule.id, kind.rule.key, kind.rule.address)
+            raw.update(dict.fromkeys(key for key in more if key))
         self.deciding = frozenset(key for kind in self.kinds for key in kind.rule.when)
         raw.update(dict.fromkeys(tie.keys))
+        self.reading = [kind for kind in self.kinds if kind.rule.only != "writing"]
         self.kind_keys = [key for key in raw if key not in tie.keys]
         self.not_of = {
             id(kind): frozenset(self.kind_keys) - (kind.keys if kind else frozenset())
             for kind in (None, *self.kinds)
         }
-        deciders = {tuple(key for key, _ in kind.fixed) for kind in self.kinds}
+        deciders = {tuple(key for key, _ in kind.fixed) for kind in self.reading}
         self.decider = ""
-        if len(deciders) == 1 and not any(kind.parts for kind in self.kinds):
+        if len(deciders) == 1 and not any(kind.parts for kind in self.reading):
             (keys,) = deciders
-            if len(keys) == 1 and not any(w.endswith("*") for k in self.kinds for _, w in k.fixed):
+            open_ = any(word.endswith("*") for kind in self.reading for _, word in kind.fixed)
+            if len(keys) == 1 and not open_:
                 self.decider = keys[0]
         self.by_word: dict[str, Kind] = {}
-        for kind in reversed(self.kinds) if self.decider else ():
+        for kind in reversed(self.reading) if self.decider else ():
             self.by_word[kind.fixed[0][1]] = kind
         inside = tie.inside if tie.structure in ("nested", "listed") else None
         self.record = RecordRule(
@@ -126,6 +138,7 @@ class Items:
             own=(inside,) if inside else (),
             fold=rule.fold,
             embedded=rule.embedded,
+            composed=rule.composed,
             numbers=rule.numbers,
             blanks=rule.blanks,
             constants=rule.constants,
@@ -151,26 +164,27 @@ class Items:
         self.by_kind: dict[tuple[str, str], Content] = {}
         self.by_id: dict[str, Content | None] = {}
         self.by_path: dict[str, Content] = {}
+        self.by_key: dict[tuple[str, str], Content | None] = {}
         for content in contents:
             self.by_kind.setdefault((content.kind, content.id), content)
             self.by_id[content.id] = None if content.id in self.by_id else content
+            if content.key is not None:
+                pair = (content.kind, content.key)
+                self.by_key[pair] = None if pair in self.by_key else content
             if content.path is not None:
                 parts = hosts.read(content.path)
                 if parts.kind in ("page", "file", "home"):
                     self.by_path.setdefault(parts.path, content)
 
-    def routes(self, tree: Any) -> None:
+    def routes(self, shape: Shape, tree: Any) -> None:
         """Learn the patterns of routes that a document holds."""
         self.patterns_of: dict[str, str] = {}
         for kind in self.kinds:
             rule = kind.rule.routes
             if rule is None:
                 continue
-            for _, node in self.shape.records(tree, tuple(rule.at.split("/"))):
-                title, pattern = (
-                    self.shape.step(node, rule.name),
-                    self.shape.step(node, rule.pattern),
-                )
+            for _, node in shape.records(tree, tuple(rule.at.split("/"))):
+                title, pattern = shape.step(node, rule.name), shape.step(node, rule.pattern)
                 if isinstance(title, str) and isinstance(pattern, str):
                     self.patterns_of.setdefault(title, pattern)
 
@@ -179,7 +193,7 @@ class Items:
             kind = self.by_word.get(values.get(self.decider, ""))
             found = kind.match(values) if kind is not None else None
             return (kind, found) if found is not None else (None, {})
-        for kind in self.kinds:
+        for kind in self.reading:
             found = kind.match(values)
             if found is not None:
                 return kind, found
@@ -196,10 +210,13 @@ class Items:
                 there if there.content or there.kind == "none" else replace(there, kind=rule.kind)
             )
         if rule.kind in CONTENT_KINDS:
-            ident = found.get("id")
+            ident = found.get("id", found.get("key"))
             if ident is None:
                 return Target(rule.kind)
-            content = self.by_kind.get((rule.kind, ident)) or self.by_id.get(ident)
+            if "id" in found:
+                content = self.by_kind.get((rule.kind, ident)) or self.by_id.get(ident)
+            else:
+                content = self.by_key.get((rule.kind, ident))
             if content is None:
                 return Target(rule.kind, key=ident)
             return Target(content.kind, content.id)
@@ -293,10 +310,17 @@ class Items:
 
     # Writing
 
+    def name_by_key(self, contents: Iterable[Content]) -> None:
+        """Give the contents whose keys items are written with."""
+        self.key_of.update(((c.kind, c.id), c.key) for c in contents)
+
     def _for_writing(self) -> None:
         by_kind: dict[str, Kind] = {}
+        self.key_of: dict[tuple[str, str], str | None] = {}
         self.by_part: dict[str, list[Kind]] = {}
         for kind in self.kinds:
+            if kind.rule.only == "reading":
+                continue
             if kind.rule.part is not None:
                 self.by_part.setdefault(kind.rule.part, []).append(kind)
             elif kind.rule.routes is None:
@@ -340,7 +364,9 @@ class Items:
         if not any(e.path in self.deciding and not e.again for e in item.extras):
             kind = self.kind_for(item, part)
             if kind is not None:
-                pairs += kind.pairs(item.target)
+                target = item.target
+                key = self.key_of.get((target.kind, target.content)) if target.content else None
+                pairs += kind.pairs(target, key)
         if item.traits is not PLAIN or self.always:
             for slot in self.traits:
                 pairs += slot.pairs(getattr(item.traits, slot.name))
@@ -364,6 +390,29 @@ class Items:
     def write(self, item: Item, structure: Pairs, part: str | None = None) -> Any:
         """A record of an item."""
         return self.record.write(self.pairs(item, structure, part), item.extras)
+
+
+def pointable(profile: Profile, contents: list[Content]) -> list[Content]:
+    """The contents that items can name: a kind that is named by key needs keys of its own."""
+    by_key = {
+        rule.kind
+        for rule in profile.items.kinds
+        if rule.id is None and rule.routes is None and (rule.key or _names_key(rule))
+    }
+    if not by_key:
+        return contents
+    seen: dict[tuple[str, str | None], int] = {}
+    for content in contents:
+        seen[content.kind, content.key] = seen.get((content.kind, content.key), 0) + 1
+    return [
+        content
+        for content in contents
+        if content.kind not in by_key or (content.key and seen[content.kind, content.key] == 1)
+    ]
+
+
+def _names_key(rule: KindRule) -> bool:
+    return any("{key}" in words for words in rule.when.values())
 
 
 def _internal(target: Target) -> bool:

@@ -8,18 +8,19 @@ from typing import Any
 from msgspec.structs import replace
 
 from ..addresses import Hosts
-from ..containers import Shape, container
+from ..containers import Shape
 from ..containers.json import kind_of
 from ..errors import FormatError
 from ..findings import Finding, notice
 from ..model import EVERYONE, Content, Extra, Item, Location, Menu, Rows, Site, number, rows_of
 from . import panels
+from .files import SEVERAL, shape_of
 from .items import Items, Mark
 from .pages import Pages
 from .places import location_of, places_of
 from .records import Pairs, RecordRule, Values, plain
 from .schema import ContentRule, PlaceRule, Profile, Theme
-from .sections import Section, Sections, below, inner
+from .sections import Section, Sections, below, entry_id, inner, said_key
 from .ties import LISTED_AT, LISTED_UNDER, Odd, Tied, owners
 
 
@@ -55,7 +56,7 @@ def spell(place: str) -> str:
 class _Reader:
     def __init__(self, tree: Any, profile: Profile, file: str, theme: str | None) -> None:
         self.profile, self.file = profile, file
-        self.shape: Shape = container(profile.container).SHAPE
+        self.shape: Shape = shape_of(profile)
         self.tree = self.shape.root(tree)
         self.paths = Sections(profile)
         self.notices: list[Finding] = []
@@ -78,7 +79,7 @@ class _Reader:
         self.contents = self._contents(extras)
         self.items = Items(profile, self.shape, theme_name)
         self.items.look_up(self.hosts, self.contents)
-        self.items.routes(self.tree)
+        self.items.routes(self.shape, self.tree)
         self.items.language = facts.get("language") or ""
         menus = self._page_menus(extras) if profile.items.pages else self._menus()
         if profile.items.pages:
@@ -159,7 +160,12 @@ class _Reader:
             if self.profile.items.pages:
                 own = Pages(self.profile, self.shape, self.tree).own
             record = RecordRule(
-                self.shape, rule.fields, own=own, fold=rule.fold, embedded=rule.embedded
+                self.shape.of(rule.at),
+                rule.fields,
+                own=own,
+                fold=rule.fold,
+                embedded=rule.embedded,
+                composed=rule.composed,
             )
             for place, node in self._records(section):
                 values, unread = self._values(record, node, place)
@@ -199,7 +205,13 @@ class _Reader:
         rule, section = self.profile.menus, self.paths.menus
         tie = self.profile.items.tie
         own = tuple(key for key in (tie.first or tie.inside, tie.order) if key)
-        record = RecordRule(self.shape, rule.fields, own=own, embedded=rule.embedded)
+        record = RecordRule(
+            self.shape.of(rule.at or ""),
+            rule.fields,
+            own=own,
+            embedded=rule.embedded,
+            composed=rule.composed,
+        )
         self.named_places: dict[str, tuple[str, ...]] = {}
         found: list[tuple[Menu, Any]] = []
         seen: set[str] = set()
@@ -259,7 +271,7 @@ class _Reader:
             raise self.fail(error.message, spell(place)) from None
 
     def _nested_items(self, menus: list[tuple[Menu, Any]]) -> None:
-        tie, shape, record = self.profile.items.tie, self.shape, self.items.record
+        tie, shape, record = self.profile.items.tie, self.items.shape, self.items.record
         inside = tie.inside or ""
         for menu, menu_node in menus:
             # What is still to be read: a node, the key of what stands in it, where that goes.
@@ -281,12 +293,12 @@ class _Reader:
                         at += 1
                         item.id = values.get(tie.id or "", f"{ident}.{at}")
                         into.append(item)
-                        if inner(shape, node, inside):
+                        held = inner(shape, node, inside)
+                        if held or (held is not None and shape.ALWAYS_TEXT):
                             if self._opens(node):
                                 stack.append((node, inside, item.children, here, item.id))
                             else:
-                                held = Extra(inside, inner(shape, node, inside))
-                                item.extras = (*item.extras, held)
+                                item.extras = (*item.extras, Extra(inside, held))
                 except FormatError as error:
                     if error.file:
                         raise
@@ -300,6 +312,8 @@ class _Reader:
     def _tied_items(self, menus: list[tuple[Menu, Any]], extras: list[Extra]) -> None:
         rule, tie = self.profile.items, self.profile.items.tie
         tied: dict[str, Tied] = {menu.key: Tied(menu) for menu, _ in menus}
+        say = said_key(self.profile)
+        keys = {say(menu.key): menu.key for menu, _ in menus}
         section = self.paths.items
         records = self._records(section) if section else []
         joined = self._joined(extras, records)
@@ -311,9 +325,10 @@ class _Reader:
             pairs += joined.get(place, ())
             item, values = self._item(pairs, place)
             read.append((place, node, item, values))
-        owner = self._owners(tied, menus, read)
+        owner = self._owners(keys, menus, read)
         for place, node, item, values in read:
             key = owner[place] if owner is not None else values.get(tie.menu or "", "")
+            key = keys.get(key, key)
             if key not in tied and key and self.paths.menus is None:
                 menu = self._menu(key, {}, (), implied_place(key))
                 menus.append((menu, None))
@@ -333,13 +348,14 @@ class _Reader:
 
     def _owners(
         self,
-        tied: dict[str, Tied],
+        keys: dict[str, str],
         menus: list[tuple[Menu, Any]],
         read: list[tuple[str, Any, Item, Values]],
     ) -> dict[str, str] | None:
         """The menu of each record, by place, where records do not name it themselves.
 
-        What a record stands under then becomes `top` where that is the menu.
+        `keys`: the key of each menu by what records say for it. What a record stands under then
+        becomes `top` where that is the menu.
         """
         tie = self.profile.items.tie
         above = tie.under or ""
@@ -349,11 +365,11 @@ class _Reader:
         elif tie.structure != "parent" or tie.menu is not None:
             return None
         under = {v.get(tie.id or "", place): v.get(above, "") for place, _, _, v in read}
-        found = owners(under, set(tied))
+        found = owners(under, set(keys))
         owner: dict[str, str] = {}
         for place, _, _, values in read:
             owner[place] = found.get(values.get(tie.id or "", place), "")
-            if values.get(above) in tied:
+            if values.get(above) in keys:
                 values[above] = tie.top
         return owner
 
@@ -363,7 +379,8 @@ class _Reader:
         """Say of each record what lists it, and where in that list, as if it had said so itself."""
         tie = self.profile.items.tie
         under: dict[str, tuple[str, int]] = {}
-        holders = [(menu.key, node, tie.first or tie.inside or "") for menu, node in menus]
+        say = said_key(self.profile)
+        holders = [(say(menu.key), node, tie.first or tie.inside or "") for menu, node in menus]
         holders += [(v.get(tie.id or "", p), node, tie.inside or "") for p, node, _, v in read]
         for ident, node, key in holders:
             listed = inner(self.shape, node, key)
@@ -372,7 +389,12 @@ class _Reader:
             if not isinstance(listed, list):
                 raise self.fail(f"found {kind_of(listed)} where a list is needed", f"{ident}.{key}")
             for rank, name in enumerate(listed):
-                under.setdefault(str(name), (ident, rank))
+                found = entry_id(tie, self.shape, name)
+                if found is None:
+                    place = f"{ident}.{spell(key)}[{rank}]"
+                    wanted = tie.each or "an id"
+                    raise self.fail(f"found {name!r} where {wanted} is needed", place)
+                under.setdefault(found, (ident, rank))
         for place, _, _, values in read:
             parent, rank = under.get(values.get(tie.id or "", place), ("", 0))
             values[LISTED_UNDER], values[LISTED_AT] = parent, str(rank)
@@ -450,7 +472,7 @@ class _Reader:
                 location = location_of(self.profile, name, place)
                 found.append(self._holding(location, held, menus, f"{rule.at}/{name}", extras))
             return found
-        record = RecordRule(self.shape, rule.fields)
+        record = RecordRule(self.shape.of(rule.at), rule.fields)
         for place_, node in self._records(self.paths.locations):
             values, unread = self._values(record, node, place_)
             extras.extend(Extra(f"{place_}/{e.path}", e.value, e.again) for e in unread)
@@ -503,13 +525,14 @@ class _Reader:
         leaf: dict[str, Any] = {"": True}
         self._unclaimed(extras)
         paths = [section.path for section in self.paths.lists()]
-        if self.profile.recognise.columns:
-            paths += [("columns",), ("delimiter",)]
+        several = self.profile.container == SEVERAL
+        kinds = {(name,): rule.container for name, rule in self.profile.files.items()}
+        for start, format_ in kinds.items() if several else [((), self.profile.container)]:
+            own_ = {"csv": ("columns", "delimiter"), "sqlite": ("#schema",)}.get(format_, ())
+            paths += [(*start, name) for name in own_]
         if self.profile.items.pages:
             rule = self.profile.items.pages
             paths += [(name,) for name in (rule.bars, rule.boards) if name]
-        if self.profile.container == "sqlite":
-            paths.append(("#schema",))
         form = self.profile.locations.form
         if form == "records":
             paths.append(self.paths.locations.path)

@@ -14,10 +14,10 @@ from typing import Any, NamedTuple
 from ..containers import Shape
 from ..containers.json import SHAPE as MAPPINGS
 from ..containers.json import kind_of
-from ..errors import FormatError
+from ..errors import FormatError, ProfileError
 from ..model import Extra
 from .codecs import OutsideError, WrongTypeError, as_number, chain, name, text
-from .schema import FieldRule, FieldRules, FoldRule
+from .schema import FieldRule, FieldRules, FoldRule, Profile
 
 Values = dict[str, Any]
 Pairs = list[tuple[str, Any]]
@@ -68,6 +68,19 @@ def can_write(rule: str | FieldRule | None, value: Any) -> bool:
         return False
 
 
+def holds_value(profile: Profile, name: str, value: Any) -> bool:
+    """Whether items can hold a value of the field with this name, and give it back."""
+    rule = profile.items.fields.get(name)
+    if rule is None or not can_write(rule, value):
+        return False
+    head, _, part = plain(rule).at.rpartition("/")
+    template = profile.items.composed.get(head)
+    if template is None:
+        return True
+    _, encode = chain(plain(rule).through, name)
+    return Composed(template).holds(part, str(encode(value)))
+
+
 def _value(standard: Any) -> Any:
     return tuple(standard) if isinstance(standard, list) else standard
 
@@ -90,6 +103,51 @@ class _Under(dict[str, str]):
     def __missing__(self, key: str) -> str:
         self[key] = f"{self.head}/{key}"
         return self[key]
+
+
+class Composed:
+    """A text put together from parts: `{sort}!{ref}`. Separators stand between all of them."""
+
+    def __init__(self, template: str) -> None:
+        """Raises `ProfileError` where a text could not be taken apart again."""
+        words = re.split(r"\{([a-z0-9_-]+)\}", template)
+        self.parts, self.between = words[1::2], words[0::2]
+        if not self.parts or not all(self.between[1:-1]):
+            raise ProfileError(
+                f"{template!r} cannot be inverted: names in braces with a text between them are "
+                "needed, as in '{sort}!{ref}'"
+            )
+        if len(set(self.parts)) < len(self.parts):
+            raise ProfileError(f"{template!r} cannot be inverted: it names a part twice")
+
+    def split(self, words: str) -> Any:
+        """The parts of a text that are not empty; the text itself where it is not so composed."""
+        first, *seps, last = self.between
+        if not (words.startswith(first) and words.endswith(last)):
+            return words
+        rest = words[len(first) : len(words) - len(last)] if last else words[len(first) :]
+        if len(first) + len(last) > len(words):
+            return words
+        found: dict[str, str] = {}
+        for part, sep in zip(self.parts, seps, strict=False):
+            value, known, rest = rest.partition(sep)
+            if not known:
+                return words
+            found[part] = value
+        found[self.parts[-1]] = rest
+        return {part: value for part, value in found.items() if value}
+
+    def join(self, values: Mapping[str, Any]) -> str:
+        """A text of its parts; one that is missing is empty."""
+        said = [str(values.get(part) or "") for part in self.parts]
+        return self.between[0] + "".join(
+            value + after for value, after in zip(said, self.between[1:], strict=True)
+        )
+
+    def holds(self, part: str, value: str) -> bool:
+        """Whether a value can stand in a part: it is read again, and not as another one."""
+        found = self.split(self.join({part: value}))
+        return isinstance(found, dict) and found.get(part, "") == value and len(found) <= 1
 
 
 class _Head(NamedTuple):
@@ -151,6 +209,7 @@ class RecordRule:
         own: Iterable[str] = (),
         fold: FoldRule | None = None,
         embedded: Iterable[str] = (),
+        composed: Mapping[str, str] | None = None,
         numbers: Iterable[str] = (),
         blanks: Iterable[str] = (),
         constants: Mapping[str, Any] | None = None,
@@ -158,7 +217,10 @@ class RecordRule:
     ) -> None:
         self.shape = shape
         self.fold = fold
-        self.embedded = frozenset(embedded)
+        self.composed = {key: Composed(words) for key, words in (composed or {}).items()}
+        # Texts with something inside, and how each is taken apart.
+        self.texts: dict[str, Callable[[str], Any]] = dict.fromkeys(embedded, _parsed)
+        self.texts.update((key, text.split) for key, text in self.composed.items())
         self.numbers = frozenset(numbers)
         self.blanks = tuple(blanks)
         self.constants = dict(constants or {})
@@ -176,7 +238,7 @@ class RecordRule:
         self.flags = {slot.name: slot for slot in self.slots.values() if slot.flags}
         self._own = frozenset(own)  # keys of the record's structure, read elsewhere
         self._nested = _heads([*self._known, *self._own])
-        self._plain = not (fold or self.embedded or self._nested)
+        self._plain = not (fold or self.texts or self._nested)
 
     def _add(self, field: str, rule: FieldRule) -> None:
         if rule.is_ is not None:
@@ -213,7 +275,7 @@ class RecordRule:
             inner = self._deep_folded(node, fold)
         else:
             inner = self.shape.folded(node, fold.children, fold.key, fold.value)
-        if not self._nested and not self.embedded:
+        if not self._nested and not self.texts:
             return list(inner)
         self._lay_out(inner, self._nested, "", found)
         return found
@@ -230,15 +292,16 @@ class RecordRule:
         found: Pairs,
     ) -> None:
         for key, value in pairs:
-            if not before and key in self.embedded and type(value) is str:
-                value = _parsed(value)
+            take_apart = self.texts.get(before + key) if self.texts else None
+            if take_apart is not None and type(value) is str:
+                value = take_apart(value)
             if key not in known:
                 found.append((before + key, value))
                 continue
             if value is None:
                 continue
             if not isinstance(value, dict):
-                if before or key in self.embedded or before + key in self._known:
+                if before or take_apart is not None or before + key in self._known:
                     found.append((before + key, value))
                     continue
                 raise FormatError(f"{key}: found {kind_of(value)} where a mapping is needed")
@@ -246,7 +309,7 @@ class RecordRule:
             if head is None:
                 found.append((before + key, value))
                 continue
-            shape = MAPPINGS if key in self.embedded else self.shape
+            shape = self.shape if take_apart is None else MAPPINGS
             held = [pair for pair in shape.pairs(value) if pair[0] != head.attribute]
             if head.below:
                 self._lay_out(held, head.below, head.keys.head + "/", found)
@@ -353,7 +416,8 @@ class RecordRule:
             pairs = [*pairs, *((key, None) for key in self.blanks if key not in there)]
         if extras:
             instead = {extra.path for extra in extras if not extra.again}
-            pairs = [pair for pair in pairs if pair[0] not in instead]
+            inside = tuple(path + "/" for path in instead if path in self.texts)
+            pairs = [p for p in pairs if p[0] not in instead and not p[0].startswith(inside)]
             pairs += self._first_ones(pairs, extras, instead)
             pairs += [(extra.path, extra.value) for extra in extras]
         return pairs
@@ -366,7 +430,7 @@ class RecordRule:
         """A record of these keys and values and nothing else."""
         shape, fold = self.shape, self.fold
         node = shape.new()
-        if self.embedded:
+        if self.texts:
             pairs = self._packed(pairs)
         for key, value in pairs:
             if fold is not None and key[0] not in "@#" and type(value) is str and "/" not in key:
@@ -418,26 +482,28 @@ class RecordRule:
         return found is not None and (not slash or self._has(found, rest))
 
     def _packed(self, pairs: Pairs) -> Pairs:
-        """Keys that stand in a text of JSON put together to that text."""
+        """Keys that stand inside a text put together to that text."""
         found: Pairs = []
         packed: dict[str, dict[str, Any]] = {}
         for key, value in pairs:
-            head, slash, rest = key.partition("/")
-            if head not in self.embedded or not slash:
+            head = next((head for head in self.texts if key.startswith(head + "/")), None)
+            if head is None:
                 found.append((key, value))
                 continue
             if head not in packed:
                 packed[head] = {}
                 found.append((head, None))
             inner = packed[head]
-            *path, last = rest.split("/")
+            *path, last = key[len(head) + 1 :].split("/")
             for part in path:
                 inner = inner.setdefault(part, {})
             inner[last] = value
-        return [
-            (key, json.dumps(packed[key], ensure_ascii=False) if key in packed else value)
-            for key, value in found
-        ]
+        return [(k, self._text(k, packed[k]) if k in packed else v) for k, v in found]
+
+    def _text(self, key: str, values: dict[str, Any]) -> str:
+        if key in self.composed:
+            return self.composed[key].join(values)
+        return json.dumps(values, ensure_ascii=False)
 
 
 def _parsed(value: str) -> Any:

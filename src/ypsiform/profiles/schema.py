@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 from msgspec import Struct, field
@@ -60,18 +61,21 @@ class SiteRule(Struct, forbid_unknown_fields=True):
 class ContentRule(Struct, forbid_unknown_fields=True):
     """Where contents stand. `kind` where all are of one kind; `path` as made from a key.
 
-    `inside`: the key under which records stand in each other. `only`, `keyed`, `embedded`, `fold`:
-    see `ItemRule`.
+    `inside`: the key under which records stand in each other. `find`, in place of `at`: a JSONPath
+    (RFC 9535) that finds the records, wherever they stand. `only`, `keyed`, `embedded`, `composed`,
+    `fold`: see `ItemRule`.
     """
 
-    at: str
     fields: FieldRules
+    at: str = ""
+    find: str | None = None
     kind: str | None = None
     path: str | None = None
     word: str = "record"
     only: dict[str, str] = {}
     keyed: str | None = None
     embedded: list[str] = []
+    composed: dict[str, str] = {}
     inside: str | None = None
     fold: FoldRule | None = None
 
@@ -81,10 +85,11 @@ class MenuRule(Struct, forbid_unknown_fields=True):
 
     `at = "."`: the document is the one menu that it holds. `placed`: a menu is stored only where a
     location shows it. `platform`: keys of menus that belong to the platform's own back office.
-    `only`, `keyed`, `embedded`: see `ItemRule`.
+    `find`: see `ContentRule`. `only`, `keyed`, `embedded`, `composed`: see `ItemRule`.
     """
 
     at: str | None = None
+    find: str | None = None
     fields: FieldRules = {}
     word: str = "menu"
     placed: bool = False
@@ -92,6 +97,7 @@ class MenuRule(Struct, forbid_unknown_fields=True):
     only: dict[str, str] = {}
     keyed: str | None = None
     embedded: list[str] = []
+    composed: dict[str, str] = {}
 
 
 class LocationRule(Struct, forbid_unknown_fields=True):
@@ -130,7 +136,8 @@ class TieRule(Struct, forbid_unknown_fields=True):
     below them under the key `inside`. `first` is that key in a menu, where it is another one.
     Of nested records, `keyed` is the key that each one's name in a mapping stands for, `order` a
     list of these names, and `value` the key that a name's plain value stands for. `with`: values
-    that say that what stands inside are items; they are written with it.
+    that say that what stands inside are items, or that go with `under`; they are written with it.
+    `each`: what an entry of a list of ids looks like, where it is a mapping: `{ id = "{id}" }`.
     """
 
     structure: str
@@ -138,6 +145,7 @@ class TieRule(Struct, forbid_unknown_fields=True):
     keyed: str | None = None
     value: str | None = None
     with_: dict[str, str] = field(name="with", default={})
+    each: dict[str, str] = {}
     id: str | None = None
     menu: str | None = None
     under: str | None = None
@@ -163,14 +171,17 @@ class KindRule(Struct, forbid_unknown_fields=True):
 
     `kind` is a target kind, `address` (the kind is found from the address itself), `internal` (the
     same, and written for pages of the site only) or `divider`. A text of `when` may hold `{id}`,
-    `{key}` or `{address}`, as in `page:{id}`. `id` is the key of the content's id, `address` the
-    key of the address, `none` the text that stands for no target in an address. `part` is what
-    the record is of a panel: see `PanelRule`. `routes`: where the address of a `{key}` stands.
+    `{key}` or `{address}`, as in `page:{id}`. `id` is the key of the content's id, `key` that of
+    its key, `address` that of the address, `none` the text that stands for no target in an
+    address. `part` is what the record is of a panel: see `PanelRule`. `routes`: where the address
+    of a `{key}` stands. `only` is `reading` or `writing` for a rule that goes one way.
     """
 
     when: dict[str, str]
     kind: str
     id: str | None = None
+    key: str | None = None
+    only: str | None = None
     address: str | None = None
     none: str | None = None
     part: str | None = None
@@ -234,20 +245,24 @@ class ItemRule(Struct, forbid_unknown_fields=True):
 
     `only`: the values that a record must have to be one; a `*` at the end stands for anything.
     `keyed`: records stand in a mapping, and its keys are read as this key. `embedded`: keys whose
-    text is JSON. `numbers`: keys of ids and places that hold whole numbers. `blanks`: keys that are
-    written as null where there is nothing to say. `constants`: keys that always hold this value.
+    text is JSON. `composed`: keys whose text is put together from parts, each read as a key inside
+    it: `link = "{sort}!{ref}"` gives `link/sort` and `link/ref`. `find`: see `ContentRule`.
+    `numbers`: keys of ids and places that hold whole numbers. `blanks`: keys that are written as
+    null where there is nothing to say. `constants`: keys that always hold this value.
     """
 
     tie: TieRule
     fields: FieldRules
     kinds: list[KindRule]
     at: str | None = None
+    find: str | None = None
     fold: FoldRule | None = None
     word: str = "item"
     needed: list[str] = []
     only: dict[str, str] = {}
     keyed: str | None = None
     embedded: list[str] = []
+    composed: dict[str, str] = {}
     numbers: list[str] = []
     blanks: list[str] = []
     constants: dict[str, Any] = {}
@@ -264,19 +279,66 @@ class KeyRule(Struct, forbid_unknown_fields=True):
 
 
 class Limits(Struct, forbid_unknown_fields=True):
-    """What can be stored. None: no limit.
+    """What can be held by a platform, by one of its themes, or at one location. None: no limit.
 
-    `depth` in levels; `items` in one menu; `label` and `title` in code points; `menus` in all.
-    `parents-lead = false`: an item with others below it cannot lead anywhere itself.
+    `depth` in levels; `items` in one menu, `total` in all menus, `top` at the top of a menu,
+    `under` under one item; `label` and `title` in code points; `menus` in all. `parents`: the kinds
+    of items that may have others below them. `unique-labels`: no two items of a menu have the same
+    label. `lacks`: traits that a theme or location does not hold, though its platform stores them.
+    `menu-key` and `location-key`: what their keys may be.
     """
 
     depth: int | None = None
     items: int | None = None
+    total: int | None = None
+    top: int | None = None
+    under: int | None = None
     label: int | None = None
     title: int | None = None
     menus: int | None = None
-    parents_lead: bool = field(name="parents-lead", default=True)
+    parents: list[str] | None = None
+    unique_labels: bool = field(name="unique-labels", default=False)
+    lacks: list[str] = []
     menu_key: KeyRule | None = field(name="menu-key", default=None)
+    location_key: KeyRule | None = field(name="location-key", default=None)
+
+    def narrowed(self, other: Limits | None) -> Limits:
+        """These limits and others together: the narrower of each."""
+        if other is None:
+            return self
+        made = Limits(
+            unique_labels=self.unique_labels or other.unique_labels,
+            lacks=[*self.lacks, *other.lacks],
+            menu_key=other.menu_key or self.menu_key,
+            location_key=other.location_key or self.location_key,
+        )
+        for name in NUMBERS:
+            given = [v for v in (getattr(self, name), getattr(other, name)) if v is not None]
+            setattr(made, name, min(given, default=None))
+        if self.parents is None or other.parents is None:
+            made.parents = self.parents if other.parents is None else other.parents
+        else:
+            made.parents = [kind for kind in self.parents if kind in other.parents]
+        return made
+
+
+NUMBERS = ("depth", "items", "total", "top", "under", "label", "title", "menus")
+"""The limits that are numbers."""
+
+LIMIT_CODES = {
+    "depth": "depth.lifted",
+    "items": "menu.too-long",
+    "total": "menu.too-long",
+    "top": "menu.too-long",
+    "under": "menu.too-long",
+    "label": "label.cut",
+    "title": "menu.renamed",
+    "menus": "menu.too-many",
+    "parents": "kind.parent",
+    "unique-labels": "label.clash",
+    "menu-key": "menu.key-taken",
+}
+"""The finding that each limit leads to."""
 
 
 class PanelRule(Struct, forbid_unknown_fields=True):
@@ -310,7 +372,8 @@ class PanelRule(Struct, forbid_unknown_fields=True):
 class PlaceRule(Struct, forbid_unknown_fields=True):
     """A location of a theme. `shows` in levels; `key`: the menu key that is expected there.
 
-    `sequence`: a list of mappings stands there, and this key of one names a menu.
+    `sequence`: a list of mappings stands there, and this key of one names a menu. `limits`: what
+    the location holds less than its theme.
     """
 
     name: str
@@ -322,25 +385,34 @@ class PlaceRule(Struct, forbid_unknown_fields=True):
     panels: bool = False
     key: str | None = None
     sequence: str | None = None
+    limits: Limits | None = None
 
 
 class Theme(Struct, forbid_unknown_fields=True):
     """What one theme offers: its locations, and how panels are encoded for it.
 
-    `kinds` are further kinds of items that only this theme knows.
+    `kinds` are further kinds of items that only this theme knows, `limits` what it holds less than
+    its platform, `requires` what must be done before its menus can be imported.
     """
 
     locations: list[PlaceRule]
     panels: PanelRule | None = None
     about: str = ""
     kinds: list[KindRule] = []
+    limits: Limits | None = None
+    requires: list[str] = []
 
 
 class FileRule(Struct, forbid_unknown_fields=True):
-    """One of several files that belong together: its name, and the container that it is in."""
+    """One of several files that belong together: its name, and the container that it is in.
+
+    `root`: the root element of a new one in XML; `columns`: the header of a new table.
+    """
 
     name: str
     container: str
+    root: str | None = None
+    columns: list[str] = []
 
 
 class Profile(Struct, forbid_unknown_fields=True):
@@ -348,7 +420,8 @@ class Profile(Struct, forbid_unknown_fields=True):
 
     `namespaces`: the prefix by which this profile writes each namespace of XML. `files`: for a
     folder or a zip, the files in it by the first name of their paths. `requires`: what must be
-    done at the destination before a file can be imported, a sentence each.
+    done at the destination before a file can be imported, a sentence each. `read-only`: why files
+    of this platform are read and never written.
     """
 
     profile: int
@@ -364,6 +437,7 @@ class Profile(Struct, forbid_unknown_fields=True):
     namespaces: dict[str, str] = {}
     files: dict[str, FileRule] = {}
     requires: list[str] = []
+    read_only: str = field(name="read-only", default="")
     content: list[ContentRule] = []
     limits: Limits = field(default_factory=Limits)
     themes: dict[str, Theme] = {}
@@ -377,6 +451,20 @@ class Profile(Struct, forbid_unknown_fields=True):
         """Raise `ProfileError` where a theme is asked for that the profile does not describe."""
         if name is not None and name not in self.themes:
             raise ProfileError(f"{self.id} has no theme {name!r}; it has: {', '.join(self.themes)}")
+
+    def limits_of(self, theme: str | None, places: Iterable[str] = ()) -> Limits:
+        """What a menu can hold under a theme, at locations of these names."""
+        found = self.theme(theme)
+        limits = self.limits.narrowed(found.limits if found else None)
+        for place in found.locations if found else self.locations.offered:
+            if place.name in places:
+                limits = limits.narrowed(place.limits)
+        return limits
+
+    def requirements(self, theme: str | None) -> list[str]:
+        """What must be done by hand before a file can be imported, in its order."""
+        found = self.theme(theme)
+        return [*self.requires, *(found.requires if found else ())]
 
     def holds(self, fact: str) -> bool:
         """Whether items can store a fact, by the name of its field rule."""
@@ -394,7 +482,7 @@ class Profile(Struct, forbid_unknown_fields=True):
         """The kinds of target that are written by a rule of their own."""
         found: dict[str, KindRule] = {}
         for rule in self.items.kinds:
-            if rule.part is None:
+            if rule.part is None and rule.only != "reading":
                 found.setdefault(rule.kind, rule)
         return found
 

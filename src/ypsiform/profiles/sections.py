@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
 from ..containers import Shape
 from ..containers.json import kind_of
 from ..errors import FormatError
+from .codecs import chain
 from .records import fits
-from .schema import Profile, TieRule
+from .schema import FieldRule, ItemRule, MenuRule, Profile, TieRule
 
 Records = list[tuple[str, Any]]
 """Records, each with its place in the document."""
@@ -19,23 +20,30 @@ class Section:
     """One list of records: its path, which of the records there belong to it, and by what key."""
 
     def __init__(
-        self, at: str, only: Mapping[str, str], keyed: str | None, inside: str | None = None
+        self,
+        at: str,
+        only: Mapping[str, str],
+        keyed: str | None,
+        inside: str | None = None,
+        find: str | None = None,
     ) -> None:
-        self.at, self.inside = at, inside
+        self.at, self.inside, self.find = at, inside, find
         self.path = tuple(at.split("/")) if at != "." else ()
         self.only = only
         self.keyed = keyed
 
     def read(self, shape: Shape, tree: Any) -> Records:
         """The records, each with its place. Raises `FormatError` with a place."""
-        if not self.path:
+        if self.find is not None:
+            found = _found(tree, self.find)
+        elif not self.path:
             return [(".", tree)]
-        if self.keyed is not None:
+        elif self.keyed is not None:
             found = self._mapping(shape, tree)
         else:
             found = list(shape.records(tree, self.path))
-            if self.inside is not None:
-                found = self._within(shape, found)
+        if self.inside is not None:
+            found = self._within(shape, found)
         if self.only:
             found = [(place, node) for place, node in found if fits(shape, node, self.only)]
         return found
@@ -97,17 +105,89 @@ class Sections:
     def __init__(self, profile: Profile) -> None:
         menus, items = profile.menus, profile.items
         self.content = [
-            Section(rule.at, rule.only, rule.keyed, rule.inside) for rule in profile.content
+            Section(rule.at, rule.only, rule.keyed, rule.inside, rule.find)
+            for rule in profile.content
         ]
-        self.menus = Section(menus.at, menus.only, menus.keyed) if menus.at else None
-        self.items = Section(items.at, items.only, items.keyed) if items.at else None
+        self.menus = _of(menus)
+        self.items = _of(items)
         self.locations = Section(profile.locations.at, {}, None)
         self.joins = [Section(join.at, join.only, None) for join in items.joins]
 
     def lists(self) -> list[Section]:
         """The sections that are lists of records, but for the locations."""
         found = [*self.content, self.menus, self.items, *self.joins]
-        return [section for section in found if section is not None and section.path]
+        return [
+            section
+            for section in found
+            if section is not None and section.path and not section.find
+        ]
+
+
+_ID = "{id}"
+
+
+def entry_id(tie: TieRule, shape: Shape, entry: Any) -> str | None:
+    """The id that an entry of a list names; None where it is none."""
+    if not tie.each:
+        return str(entry) if type(entry) in (str, int) else None
+    ident: str | None = None
+    for key, words in tie.each.items():
+        value = inner(shape, entry, key)
+        if type(value) is int:
+            value = str(value)
+        if not isinstance(value, str):
+            return None
+        before, held, after = words.partition(_ID)
+        if not held:
+            if value != words:
+                return None
+        elif value.startswith(before) and value.endswith(after):
+            ident = value[len(before) : len(value) - len(after)]
+    return ident
+
+
+def entry_of(tie: TieRule, shape: Shape, ident: Any) -> Any:
+    """An entry of a list that names an id."""
+    if not tie.each:
+        return ident
+    entry = shape.new()
+    for key, words in tie.each.items():
+        *path, last = key.split("/")
+        value = ident if words == _ID else words.replace(_ID, str(ident))
+        shape.put(shape.ensure(entry, tuple(path)), last, value)
+    return entry
+
+
+def said_key(profile: Profile) -> Callable[[str], str]:
+    """How items name a menu: as the record of the menu says its key."""
+    rule = profile.menus.fields.get("key")
+    through = rule.through if isinstance(rule, FieldRule) else []
+    encode = chain(through, "menus.fields.key")[1]
+    return lambda key: str(encode(key))
+
+
+def _of(rule: MenuRule | ItemRule) -> Section | None:
+    if not rule.at and not rule.find:
+        return None
+    return Section(rule.at or "", rule.only, rule.keyed, None, rule.find)
+
+
+def _found(tree: Any, query: str) -> Records:
+    """The mappings that a JSONPath finds, each with its place."""
+    import jsonpath_rfc9535 as jsonpath
+
+    found: Records = []
+    try:
+        nodes = list(jsonpath.find(query, tree))
+    except RecursionError:
+        raise FormatError("values are nested too deep for a JSONPath") from None
+    for node in nodes:
+        place = "/".join(map(str, node.location))
+        if not isinstance(node.value, dict):
+            kind = kind_of(node.value)
+            raise FormatError(f"found {kind} where a mapping is needed", place=place)
+        found.append((place, node.value))
+    return found
 
 
 def inner(shape: Shape, node: Any, path: str) -> Any:
@@ -125,6 +205,10 @@ def below(shape: Shape, tie: TieRule, node: Any, key: str) -> Iterator[tuple[str
     held = inner(shape, node, key)
     if held is None:
         return
+    if shape.ALWAYS_TEXT:
+        for at, (_, record) in enumerate(shape.records(node, tuple(key.split("/")))):
+            yield str(at), record
+        return
     if tie.keyed is not None and isinstance(held, dict):
         order = inner(shape, node, tie.order) if tie.order else None
         named = dict(shape.pairs(held))
@@ -132,9 +216,6 @@ def below(shape: Shape, tie: TieRule, node: Any, key: str) -> Iterator[tuple[str
         for name in dict.fromkeys([*first, *named]):
             yield name, _named(tie, name, named[name])
         return
-    if isinstance(held, dict) and shape.ALWAYS_TEXT:
-        # An element that holds elements of one name: `ul/li`.
-        raise FormatError("a list of elements is needed")
     if not isinstance(held, list):
         raise FormatError(f"found {kind_of(held)} where a list is needed")
     for at, entry in enumerate(held):

@@ -12,17 +12,18 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from ..containers import Shape, container
+from ..containers import Shape
 from ..model import NOWHERE, Item, Menu, Rows, Site, rows_of
 from . import panels
 from .codecs import as_number
+from .files import new_tree, shape_of
 from .items import Items
 from .pages import Pages
 from .places import offered, places_of
 from .read import implied_place
 from .records import Pairs, RecordRule, plain
 from .schema import Profile, Theme
-from .sections import Section, Sections, inner
+from .sections import Section, Sections, entry_of, inner, said_key
 from .ties import IMPLIED
 
 Place = str
@@ -75,15 +76,17 @@ def tree_of(base: Any, profile: Profile, plan: Plan) -> tuple[Any, Lineage]:
 class _Writer:
     def __init__(self, base: Any, profile: Profile, plan: Plan) -> None:
         self.profile, self.plan = profile, plan
-        self.shape: Shape = container(profile.container).SHAPE
+        self.shape: Shape = shape_of(profile)
         self.paths = Sections(profile)
         self.fresh = base is None
-        self.top = _skeleton(profile, self.shape) if base is None else base
+        self.top = new_tree(profile) if base is None else base
         self.tree = self.shape.root(self.top)
         self.lineage: Lineage = {}
         self.theme: Theme | None = profile.theme(plan.theme)
         self.items = Items(profile, self.shape, plan.theme)
         self.items.language = plan.language or "en"
+        self.items.name_by_key(plan.own.contents if plan.own else ())
+        self.say = said_key(profile)
         self.parts: dict[int, str] = {}
         # Lists that several rules share: what belongs to none of those that are written anew.
         self.others: dict[tuple[str, ...], list[Any]] = {}
@@ -166,7 +169,12 @@ class _Writer:
         if section is None:
             return self._implied_menus()
         profile, shape = self.profile, self.shape
-        rule = RecordRule(shape, profile.menus.fields, embedded=profile.menus.embedded)
+        rule = RecordRule(
+            shape.of(section.at),
+            profile.menus.fields,
+            embedded=profile.menus.embedded,
+            composed=profile.menus.composed,
+        )
         if not section.path:
             return self._only_menu(rule)
         replaced = {old: (number, menu) for number, menu, old in self.plan.made if old}
@@ -204,8 +212,10 @@ class _Writer:
     def _mark(self, node: Any, section: Section) -> None:
         """Give a new record the values by which its rule knows it."""
         for key, value in section.only.items():
-            if not value.endswith("*") and self.shape.step(node, key) is None:
-                self.shape.put(node, key, value)
+            *path, last = key.split("/")
+            shape = self.shape.of(section.at)
+            if not value.endswith("*") and inner(shape, node, key) is None:
+                shape.put(shape.ensure(node, tuple(path)), last, value)
 
     def _only_menu(self, rule: RecordRule) -> list[tuple[str, Any, Menu]]:
         """The document itself is the one menu."""
@@ -348,8 +358,12 @@ class _Writer:
 
     def _fill(self, holder: Any, key: str, names: list[str], records: list[Any]) -> None:
         """Put the records of nested items into the record above them."""
-        tie, shape = self.profile.items.tie, self.shape
+        tie, shape = self.profile.items.tie, self.items.shape
         *path, last = key.split("/")
+        if shape.ALWAYS_TEXT:
+            if records or inner(shape, holder, key) is not None:
+                shape.replace(holder, (*path, last), records)
+            return
         holder = shape.ensure(holder, tuple(path))
         if tie.keyed is None or tie.value is not None:
             shape.put(holder, last, records)
@@ -410,7 +424,7 @@ class _Writer:
             if place in gone:
                 continue
             old.append((node, numbers.get(place)))
-            ident = str(shape.step(node, tie.id or "") or "")
+            ident = str(inner(shape, node, tie.id or "") or "")
             ids.add(ident)
             staying.add(ident)
         rows = rows_of(menus)
@@ -447,7 +461,8 @@ class _Writer:
         if tie.structure == "listed":
             for at, (_, node, _) in enumerate(entries):
                 top = [made[row] for row in rows.of_menu(at) if rows.parent[row] < 0]
-                shape.put(node, tie.first or tie.inside or "", self._named(top))
+                *path, last = (tie.first or tie.inside or "").split("/")
+                shape.put(shape.ensure(node, tuple(path)), last, self._named(top))
         section.write(shape, self.tree, records)
         self._write_joins(joins, staying)
 
@@ -463,9 +478,10 @@ class _Writer:
 
     def _named(self, ids: list[str]) -> list[Any]:
         """Ids as a list holds them."""
-        if (self.profile.items.tie.id or "") in self.profile.items.numbers:
-            return [as_number(ident) for ident in ids]
-        return list(ids)
+        tie = self.profile.items.tie
+        whole = (tie.id or "") in self.profile.items.numbers
+        named = [as_number(ident) for ident in ids] if whole else ids
+        return [entry_of(tie, self.shape, ident) for ident in named]
 
     def _below(self, rows: Rows, row: int) -> list[int]:
         if self._children is None or self._children[0] is not rows:
@@ -502,18 +518,23 @@ class _Writer:
         if parent >= 0 and tie.structure in ("outline", "lineage", "labels"):
             way = ways[parent] + tie.between + own
         ways.append(way)
-        top = tie.top if tie.menu is not None or tie.structure != "parent" else menu.key
-        return [
+        bar = self.say(menu.key)
+        top = tie.top if tie.menu is not None or tie.structure != "parent" else bar
+        under = made[parent] if parent >= 0 else top
+        pairs = [
             (key, value)
             for key, value in (
                 (tie.id, made[row]),
-                (tie.menu, menu.key),
-                (tie.under, made[parent] if parent >= 0 else top),
+                (tie.menu, bar),
+                (tie.under if under else None, under),
                 (tie.order, position),
                 (tie.number, way),
             )
             if key
         ]
+        if parent >= 0 and tie.structure == "parent":
+            pairs += tie.with_.items()
+        return pairs
 
     def _apart(self, pairs: Pairs, ident: str, joins: list[list[Any]]) -> Pairs:
         """Take the keys of joined records out, and make these records of them."""
@@ -530,9 +551,10 @@ class _Writer:
                 own.append((key, value))
         for at, said in held.items():
             join = self.profile.items.joins[at]
-            node = self.shape.new()
+            shape = self.shape.of(join.at)
+            node = shape.new()
             for key, value in [(join.on, ident), *join.only.items(), *said]:
-                node = self.shape.add(node, key, value)
+                node = shape.add(node, key, value)
             joins[at].append(node)
         return own
 
@@ -549,15 +571,18 @@ class _Writer:
 
     def _id(self, item: Item, menu: Menu, taken: set[str]) -> str:
         """An id that is the same in every run: the source's own if it fits, else made from it."""
-        top = self.profile.items.tie.top
-        plain = item.id.isascii() and item.id.isdigit() and str(int(item.id[:16])) == item.id
-        if plain and item.id not in taken and item.id != top:
+        tie = self.profile.items.tie
+        start = self.profile.items.only.get(tie.id or "", "*")
+        start = start[:-1] if start.endswith("*") else ""
+        own = item.id.removeprefix(start) if item.id.startswith(start) else ""
+        plain = own.isascii() and own.isdigit() and str(int(own[:16])) == own
+        if plain and item.id not in taken and item.id != tie.top:
             return item.id
         digest = hashlib.blake2s(f"{menu.key}\0{item.id}".encode(errors="replace")).digest()
         number = int.from_bytes(digest[:4], "big") % 900_000_000 + 100_000_000
-        while str(number) in taken:
+        while f"{start}{number}" in taken:
             number += 1
-        return str(number)
+        return f"{start}{number}"
 
     def _uid(self, item: Item, menu: Menu, taken: set[str]) -> str:
         """An id of letters or digits: the source's own if it fits, else made from it."""
@@ -589,7 +614,7 @@ class _Writer:
             for name, place in places.items():
                 self._sequences(node, name, place.sequence)
             return
-        record = RecordRule(shape, rule.fields)
+        record = RecordRule(shape.of(rule.at), rule.fields)
         slots = record.slots
         standing = {
             shape.step(node, slots["name"].key): node
@@ -633,19 +658,3 @@ def _sequence(standing: Any, key: str, menus: tuple[str, ...]) -> list[Any]:
 
 def _rank(ident: Any) -> tuple[bool, int]:
     return (False, ident) if type(ident) is int else (True, 0)
-
-
-def _skeleton(profile: Profile, shape: Shape) -> Any:
-    """An empty document of a platform."""
-    node = shape.new()
-    if profile.recognise.columns:
-        shape.put(node, "columns", list(profile.recognise.columns))
-    for sql in profile.recognise.tables:
-        name = sql.split("(")[0].split()[-1]
-        shape.put(node, name, [])
-        node.setdefault("#schema", []).append({"type": "table", "name": name, "sql": sql})
-    if profile.recognise.root is not None:
-        top = shape.new()
-        shape.put(top, profile.recognise.root, node)
-        return top
-    return node

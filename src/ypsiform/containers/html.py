@@ -1,0 +1,163 @@
+"""HTML, read with the parser of lxml: as in a browser, every text is a tree.
+
+The tree is as that of XML. What would run when the page is shown (scripts, styles, frames,
+attributes that hold scripts) is not passed on: it is left out, and counted under `#left-out`. A
+text that came without `<html>` is written without it. Nothing is ever fetched.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import Any
+
+from lxml import etree
+from lxml import html as parser
+
+from ..errors import FormatError
+from . import DEEPEST, decode
+from .xml import ElementShape, Pairs
+
+Element = dict[str, Any]
+UNWRITABLE: re.Pattern[str] | None = re.compile(
+    r"[\x00-\x08\x0b-\x1f\x7f-\x9f\ud800-\udfff\ufdd0-\ufdef\ufffe\uffff]"
+)
+LEFT_OUT = "#left-out"
+WHOLE = "#whole"
+"""The key that says that a document has an element `html` of its own."""
+
+_ACTIVE = frozenset(["script", "style", "template", "noscript", "iframe", "frame", "object", "embed", "applet"])
+_VOID = frozenset(["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "source", "track", "wbr"])
+_KEPT = frozenset({"pre", "textarea"})
+_CHARSET = re.compile(rb"<meta[^>]{0,200}?charset\s*=\s*[\"']?\s*([\w.-]+)", re.IGNORECASE)
+_RUNS = re.compile(r"[\s\x00-\x1f]*(javascript|vbscript|data:text/html)", re.IGNORECASE)
+_NAME = re.compile(r"[^\s\"'<>/=\x00-\x1f\x7f-\x9f]+")
+
+
+def read(data: bytes, file: str) -> Element:
+    """Bytes to a tree: an element that holds `html` as its only child."""
+    found = _CHARSET.search(data[:2048])
+    said = found[1].decode("ascii", "replace") if found else ""
+    text = decode(data, file, declared=False, said=said)
+    made = parser.HTMLParser(huge_tree=True, no_network=True, remove_pis=True, encoding="utf-8")
+    try:
+        root = parser.document_fromstring(text.encode("utf-8", "replace"), parser=made)
+    except (etree.LxmlError, ValueError) as error:
+        raise FormatError(f"this HTML cannot be read: {error}", file=file) from None
+    too_deep = FormatError(f"elements are nested more than {DEEPEST} levels deep", file=file)
+    if any(entry.type_name == "ERR_RESOURCE_LIMIT" for entry in made.error_log):
+        raise too_deep
+    top: Element = {}
+    left: dict[str, int] = {}
+    element: Element = {}
+    stack: list[tuple[Any, Element, int]] = [(root, element, 1)]
+    while stack:
+        node, element_, depth = stack.pop()
+        if depth > DEEPEST:
+            raise too_deep
+        stack += [(child, inner, depth + 1) for child, inner in _fill(node, element_, left)]
+    top["#children"] = [(root.tag, element)]
+    head = SHAPE.step(element, "head")
+    if re.search(r"<html[\s>]", text, re.IGNORECASE) or head:
+        top[WHOLE] = True
+    if left:
+        top[LEFT_OUT] = left
+    return top
+
+
+def _fill(node: Any, element: Element, left: dict[str, int]) -> Iterator[tuple[Any, Element]]:
+    """Put what an element says into its node of the tree; gives the elements inside it."""
+    for name, value in node.attrib.items():
+        runs = name.startswith("on") or name == "srcdoc" or not _NAME.fullmatch(name)
+        if runs or (name != "href" and _RUNS.match(value)):
+            left[name] = left.get(name, 0) + 1
+        elif node.tag == "meta" and "charset" in (name, value.lower().partition("=")[0][-7:]):
+            element[f"@{name}"] = "utf-8" if name == "charset" else "text/html; charset=utf-8"
+        else:
+            element[f"@{name}"] = value
+    pieces: Pairs = [("#text", node.text or "")]
+    for child in node:
+        if not isinstance(child.tag, str):
+            pass  # a comment
+        elif child.tag in _ACTIVE:
+            left[child.tag] = left.get(child.tag, 0) + 1
+        else:
+            inner: Element = {}
+            pieces.append((child.tag, inner))
+            yield child, inner
+        if child.tail:
+            if pieces[-1][0] == "#text":
+                pieces[-1] = ("#text", pieces[-1][1] + child.tail)
+            else:
+                pieces.append(("#text", child.tail))
+    if node.tag not in _KEPT:
+        pieces = [(n, re.sub(r"\s+", " ", held) if n == "#text" else held) for n, held in pieces]
+    if len(pieces) == 1:
+        text = pieces[0][1] if node.tag in _KEPT else pieces[0][1].strip()
+        if text:
+            element["#text"] = text
+        return
+    mixed = any(name == "#text" and not held.isspace() and held for name, held in pieces)
+    element["#children"] = [
+        (name, held) for name, held in pieces if name != "#text" or (mixed and held)
+    ]
+
+
+def _escape(text: str) -> str:
+    return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
+
+
+def write(tree: Element) -> bytes:
+    """A tree to UTF-8 bytes, two blanks for each level; text among elements as it stands."""
+    name, root = tree["#children"][0]
+    out: list[str] = []
+    if tree.get(WHOLE):
+        out.append("<!DOCTYPE html>\n")
+        _write([(name, root)], "", out)
+    else:
+        _write((SHAPE.step(root, "body") or {}).get("#children", ()), "", out)
+    return ("".join(out).rstrip("\n") + "\n").encode("utf-8")
+
+
+def _write(children: Any, indent: str | None, out: list[str]) -> None:
+    """Write elements and texts; with an indent of None they stand as they are, in one line."""
+    before, after = (indent, "\n") if indent is not None else ("", "")
+    for name, child in children:
+        if name == "#text":
+            out.append(f"{before}{_escape(child)}{after}")
+            continue
+        head = before + "<" + name
+        for key, value in child.items():
+            if key[0] == "@":
+                quoted = value.replace("&", "&amp;").replace('"', "&quot;").replace("<", "&lt;")
+                head += f' {key[1:]}="{quoted}"'
+        out.append(head + ">")
+        if name in _VOID:
+            out.append(after)
+            continue
+        text, inner = child.get("#text", ""), child.get("#children", ())
+        first = "\n" if name in _KEPT and text.startswith("\n") else ""
+        out.append(first + _escape(text))
+        if inner and (indent is None or any(key == "#text" for key, _ in inner)):
+            _write(inner, None, out)
+        elif inner:
+            out.append("\n")
+            _write(inner, (indent or "") + "  ", out)
+            out.append(before)
+        out.append(f"</{name}>{after}")
+
+
+class HtmlShape(ElementShape):
+    """Paths through elements of HTML, whose texts have no blanks at their ends."""
+
+    def pairs(self, node: Element) -> Iterator[tuple[str, Any]]:
+        """Attributes, text and child elements, in file order."""
+        for key, value in super().pairs(node):
+            if key == "#text":
+                value = value.strip()
+                if not value:
+                    continue
+            yield key, value
+
+
+SHAPE = HtmlShape()
