@@ -266,11 +266,13 @@ def test_an_output_cannot_be_the_report_too(run: Run) -> None:
 
 def test_a_folder_in_place_of_a_file(run: Run, tmp_path: Path) -> None:
     (tmp_path / "folder").mkdir()
-    for done in (
-        run("survey", "folder"),
-        run("convert", "old.xml", "--to", "stallmere", "-o", "folder"),
-    ):
-        assert done.returncode == 1 and "this is a folder" in done.stderr
+    done = run("survey", "folder")
+    assert done.returncode == 1 and "the folder is empty" in done.stderr
+    (tmp_path / "folder/notes.txt").write_text("not a menu", "utf-8")
+    done = run("survey", "folder")
+    assert done.returncode == 1 and "it holds notes.txt" in done.stderr
+    done = run("convert", "old.xml", "--to", "stallmere", "-o", "folder")
+    assert done.returncode == 1 and "this is a folder" in done.stderr
 
 
 def test_outputs_that_exist_are_kept(run: Run, tmp_path: Path) -> None:

@@ -17,15 +17,34 @@ def read_bytes(name: str) -> bytes:
     if name == STANDARD:
         return sys.stdin.buffer.read()
     path = Path(name)
-    if path.is_dir():
-        raise FileError("this is a folder, not a file", file=name)
     try:
-        return path.read_bytes()
+        return _packed(path) if path.is_dir() else path.read_bytes()
     except FileNotFoundError:
         raise FileError("there is no such file", file=name) from None
     except (OSError, ValueError) as error:
         reason = getattr(error, "strerror", None) or str(error)
         raise FileError(f"the file cannot be read: {reason}", file=name) from None
+
+
+def _packed(folder: Path) -> bytes:
+    """A folder as the zip of it. Links are not followed."""
+    from .containers.zip import LARGEST, MOST, pack
+
+    files: dict[str, bytes] = {}
+    size = 0
+    for path in sorted(folder.rglob("*")):
+        if path.is_symlink():
+            raise FileError("this is a link, which is not followed", file=str(path))
+        if path.is_file():
+            size += path.stat().st_size
+            if size > LARGEST or len(files) >= MOST:
+                raise FileError(
+                    f"the folder holds more than 1 GB or {MOST:,} files", file=str(folder)
+                )
+            files[path.relative_to(folder).as_posix()] = path.read_bytes()
+    if not files:
+        raise FileError("the folder is empty", file=str(folder))
+    return pack(files)
 
 
 def check_output(name: str, force: bool) -> None:

@@ -509,11 +509,10 @@ CODES: dict[str, Code] = {
     "label.clash": Code(
         "Two items with the same label",
         "medium",
-        "“{before}” opens a panel of the destination by its label, so no second item may have "
-        "that label; it is now “{after}”.",
+        "No second item may have the label “{before}” at the destination; it is now “{after}”.",
         "Choose a label that tells the two apart.",
-        "The destination ties a panel to an item by the item's text, which must be unique.",
-        "A menu has the same label twice on its top level.",
+        "The destination tells items, or the panels that open from them, apart by their labels.",
+        "A menu has the same label twice.",
         "Rename one of them.",
     ),
     "panel.not-held": Code(
@@ -701,10 +700,10 @@ CODES: dict[str, Code] = {
     "menu.too-long": Code(
         "More items than a menu may have",
         "high",
-        "“{menu}” has more than the {before} items that the destination holds; the last {count} "
-        "{were} left out: {labels}.",
+        "“{menu}” has more than the {before} items that the destination holds {after}; the last "
+        "{count} {were} left out: {labels}.",
         "Shorten the menu, or split it in two.",
-        "The destination limits the number of items in a menu.",
+        "The destination limits the number of items in a menu, or on a part of it.",
         "Importers drop what is beyond the limit.",
         "The last items in reading order are left out. Choose better ones yourself.",
     ),
@@ -736,6 +735,34 @@ CODES: dict[str, Code] = {
         "The source's menu took over the one that stood at the same location.",
         "A location shows one menu, and the conversion was asked to fill it.",
         "Add missing items again. Menus placed elsewhere are never touched.",
+    ),
+    "kind.parent": Code(
+        "A link that stands below its own label",
+        "medium",
+        "At the destination an item that has others below it cannot lead to {before}. The link "
+        "moved into a new item of the same label, the first below “{after}”.",
+        "Look at the submenu, and give the new item a label that says where it leads.",
+        "The destination lets items of this kind have nothing below them.",
+        "Its bars open submenus from headings, not from links.",
+        "Nothing is lost. Choose another label for the new item, such as “Overview”.",
+    ),
+    "step.requires": Code(
+        "Something to do at the destination first",
+        "note",
+        "Before the file can be imported: {before}",
+        "Do it before the import.",
+        "Some platforms need an add-on, a plan or a setting before menus can be imported.",
+        "The destination's profile names the step.",
+        "Do each step, then import the file.",
+    ),
+    "read.script": Code(
+        "Scripts and frames that are not passed on",
+        "low",
+        "The page holds what would run when it is shown, and that is not passed on: {before}.",
+        "Check that the menus need none of it.",
+        "Ypsiform passes no script on, whoever wrote it.",
+        "Pages carry scripts, styles and frames beside their menus.",
+        "Bring what the new site needs over by hand, from its source.",
     ),
     "step.file": Code(
         "Files that have to be moved",

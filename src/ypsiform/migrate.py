@@ -13,7 +13,7 @@ from .effort import efforts, mean, reached
 from .errors import AuditError
 from .findings import Finding, by_severity
 from .fit import Fitted, Options, Work, fit
-from .fit.seen import KEPT, MADE
+from .fit.work import KEPT, MADE
 from .model import Rows, Site
 from .profiles.files import dump_tree, load_tree
 from .profiles.load import find, split_platform
@@ -150,6 +150,7 @@ def convert(
         MADE,
         work.as_it_stands,
         fitted.fills,
+        work.same_platform,
     )
     out, lineage = tree_of(base, profile, plan)
     written_data = dump_tree(out, profile)
@@ -195,7 +196,10 @@ def _account(
     after_seen, after = audited.after_seen, audited.after
     still = sum(
         any(
-            after[row] >= 0 and after_seen[after[row]] and _leads(rows, after[row]) for row in found
+            after[row] >= 0
+            and after_seen[after[row]]
+            and (_leads(rows, after[row]) or row in fitted.split)
+            for row in found
         )
         for found in before.values()
     )

@@ -5,14 +5,18 @@ from __future__ import annotations
 import re
 from typing import Any, NamedTuple
 
-from .containers import container, sniff, start_of
+from .containers import CONTAINERS, container, sniff, start_of
 from .errors import FormatError
-from .profiles.files import load_tree
+from .profiles.files import SEVERAL, load_tree
 from .profiles.load import every, find
 from .profiles.schema import Profile
 
 TEXTS = ("yaml", "toml", "csv")
 """Containers that the first characters of a file do not tell."""
+
+
+_SNIFFED = {**dict.fromkeys(TEXTS, "text"), "html": "xml", "files": "zip"}
+"""What the first characters of a file in each container look like, where it is not its name."""
 
 
 class Opened(NamedTuple):
@@ -26,6 +30,8 @@ class Opened(NamedTuple):
 
 def fits(tree: Any, profile: Profile) -> bool:
     """Whether a tree is what a profile says its files look like."""
+    if profile.container == SEVERAL:
+        return True  # its files were found by their names
     if profile.recognise.root is not None:
         if not (isinstance(tree, dict) and tree.get("#children")):
             return False
@@ -39,7 +45,7 @@ def fits(tree: Any, profile: Profile) -> bool:
 
 def seen(tree: Any) -> str:
     """What a tree looks like, in a few words."""
-    if isinstance(tree, dict) and list(tree) == ["#children"]:
+    if isinstance(tree, dict) and "#children" in tree:
         return f"its root element is <{tree['#children'][0][0]}>"
     if isinstance(tree, dict) and isinstance(tree.get("columns"), list):
         return "its columns are: " + ", ".join(map(str, tree["columns"][:8]))
@@ -51,6 +57,9 @@ def seen(tree: Any) -> str:
 
 def wanted(profile: Profile) -> str:
     """What a profile's files look like, in a few words."""
+    if profile.container == SEVERAL:
+        names = " and ".join(rule.name for rule in profile.files.values())
+        return f"a folder or zip with {names}"
     if profile.recognise.root is not None:
         return f"the root element <{profile.recognise.root}>"
     if profile.recognise.columns:
@@ -59,7 +68,7 @@ def wanted(profile: Profile) -> str:
     return f"the {what} " + ", ".join(repr(key) for key in profile.recognise.keys)
 
 
-NAMES = {"csv": "a table (CSV)", "sqlite": "SQLite", "zip": "a zip"}
+NAMES = {"csv": "a table (CSV)", "sqlite": "SQLite", "zip": "a zip", "files": "a folder or zip"}
 
 
 def named(container_: str) -> str:
@@ -72,7 +81,7 @@ def open_tree(data: bytes, file: str, platform: str | None) -> Opened:
     kind = sniff(data, file)
     if platform is not None:
         profile, theme = find(platform)
-        told = "text" if profile.container in TEXTS else profile.container
+        told = _SNIFFED.get(profile.container, profile.container)
         if kind != told and not (told == "text" and kind == "json"):
             what = (
                 f"it starts with {start_of(data)}" if kind == "text" else f"this is {named(kind)}"
@@ -97,7 +106,7 @@ def _told(data: bytes, file: str, kind: str) -> Opened:
     first: Any = None
     trees: dict[str, Any] = {}
     failed: FormatError | None = None
-    for profile in every(TEXTS if kind == "text" else (kind,)):
+    for profile in every(tuple(name for name in CONTAINERS if _SNIFFED.get(name, name) == kind)):
         if kind == "text" and not _glimpsed(data, profile):
             continue
         try:

@@ -6,46 +6,34 @@ This shares no code with fitting: it knows only the profile and what was read ba
 from __future__ import annotations
 
 import re
+from collections import Counter
 
-from ..model import CONTENT_KINDS, Item, Rows, Site
-from ..profiles.schema import Profile
+from ..model import CONTENT_KINDS, Item, Menu, Rows, Site, set_traits
+from ..profiles.schema import Limits, Profile
 
 
 def broken(site: Site, rows: Rows, made: set[int], profile: Profile) -> list[str]:
     """What is wrong with the menus at the indices `made`, in plain sentences."""
-    limits = profile.limits
     found: list[str] = []
-    if limits.menus is not None and made and len(site.menus) > limits.menus:
-        found.append(f"{len(site.menus)} menus were written, but {limits.menus} can be held")
-    seen: set[str] = set()
-    for index, menu in enumerate(site.menus):
-        if menu.key in seen:
-            found.append(f"the menu key {menu.key!r} was written twice")
-        seen.add(menu.key)
-        if index not in made:
-            continue
-        key = limits.menu_key
-        if key and (len(menu.key) > key.longest or not re.fullmatch(key.pattern, menu.key)):
-            found.append(f"the menu key {menu.key!r} is not legal")
-        if limits.title is not None and len(menu.title) > limits.title:
-            found.append(f"the title of menu {menu.key!r} is too long")
-        span = rows.of_menu(index)
-        if limits.items is not None and len(span) > limits.items:
-            found.append(f"menu {menu.key!r} has {len(span)} items; {limits.items} can be held")
-        for row in span:
-            found += _item(rows, row, profile)
+    whole = profile.limits_of(site.theme)
+    if whole.menus is not None and made and len(site.menus) > whole.menus:
+        found.append(f"{len(site.menus)} menus were written, but {whole.menus} can be held")
+    items = sum(isinstance(thing, Item) for thing in rows.things)
+    if whole.total is not None and made and items > whole.total:
+        found.append(f"{items} items were written, but {whole.total} can be held in all")
+    keys = Counter(menu.key for menu in site.menus)
+    found += [f"the menu key {key!r} was written twice" for key, n in keys.items() if n > 1]
     contents = {(content.kind, content.id) for content in site.contents}
-    for index in made:
+    for index in sorted(made):
+        menu = site.menus[index]
+        places = [place.name for place in site.locations if menu.id in place.menus]
+        limits = profile.limits_of(site.theme, places)
+        found += _menu(menu, rows, rows.of_menu(index), limits)
         for row in rows.of_menu(index):
             thing = rows.things[row]
-            if not isinstance(thing, Item):
-                continue
-            target = thing.target
-            missing = target.kind in CONTENT_KINDS and target.content is None
-            if missing and target.address is None:
-                found.append(f"“{thing.label}” points to content that is not there")
-            elif target.content is not None and (target.kind, target.content) not in contents:
-                found.append(f"“{thing.label}” points to unknown content {target.content!r}")
+            if isinstance(thing, Item):
+                found += _item(thing, rows.depth[row], limits, profile)
+                found += _target(thing, contents)
     menus = {menu.id for menu in site.menus}
     for place in site.locations:
         found += [
@@ -56,11 +44,54 @@ def broken(site: Site, rows: Rows, made: set[int], profile: Profile) -> list[str
     return found
 
 
-def _item(rows: Rows, row: int, profile: Profile) -> list[str]:
-    limits, thing = profile.limits, rows.things[row]
+def _menu(menu: Menu, rows: Rows, span: range, limits: Limits) -> list[str]:
     found: list[str] = []
-    if limits.depth is not None and rows.depth[row] > limits.depth:
-        found.append(f"an item stands on level {rows.depth[row]}; {limits.depth} can be held")
-    if isinstance(thing, Item) and limits.label is not None and len(thing.label) > limits.label:
-        found.append(f"the label “{thing.label}” is longer than {limits.label}")
+    key = limits.menu_key
+    if key and (len(menu.key) > key.longest or not re.fullmatch(key.pattern, menu.key)):
+        found.append(f"the menu key {menu.key!r} is not legal")
+    if limits.title is not None and len(menu.title) > limits.title:
+        found.append(f"the title of menu {menu.key!r} is too long")
+    if limits.items is not None and len(span) > limits.items:
+        found.append(f"menu {menu.key!r} has {len(span)} items; {limits.items} can be held")
+    below = Counter(rows.parent[row] for row in span)
+    for parent, count in below.items():
+        holder = rows.things[parent] if parent >= 0 else None
+        most = limits.under if parent >= 0 else limits.top
+        panel = isinstance(holder, Item) and holder.panel is not None
+        if most is not None and count > most and not panel:
+            found.append(f"{count} items stand side by side in {menu.key!r}; {most} can be held")
+    if limits.unique_labels:
+        labels = Counter(t.label for row in span if isinstance(t := rows.things[row], Item))
+        found += [f"the label “{label}” stands twice" for label, n in labels.items() if n > 1]
     return found
+
+
+def _item(item: Item, depth: int, limits: Limits, profile: Profile) -> list[str]:
+    found: list[str] = []
+    if limits.depth is not None and depth > limits.depth:
+        found.append(f"an item stands on level {depth}; {limits.depth} can be held")
+    if limits.label is not None and len(item.label) > limits.label:
+        found.append(f"the label “{item.label}” is longer than {limits.label}")
+    if limits.parents is not None and item.children and not _may_hold(item, limits, profile):
+        found.append(f"“{item.label}” leads somewhere and has items below it")
+    said = [*set_traits(item.traits), *(["hidden"] if item.hidden else [])]
+    found += [f"“{item.label}” says {name!r}" for name in said if name in limits.lacks]
+    return found
+
+
+def _may_hold(item: Item, limits: Limits, profile: Profile) -> bool:
+    kinds, target = limits.parents or [], item.target
+    if target.kind in kinds:
+        return True
+    by_address = target.address is not None or target.kind not in profile.kinds
+    return by_address and not {"address", "internal"}.isdisjoint(kinds)
+
+
+def _target(item: Item, contents: set[tuple[str, str]]) -> list[str]:
+    target = item.target
+    if target.content is not None and (target.kind, target.content) not in contents:
+        return [f"“{item.label}” points to unknown content {target.content!r}"]
+    missing = target.kind in CONTENT_KINDS and target.content is None
+    if missing and target.address is None:
+        return [f"“{item.label}” points to content that is not there"]
+    return []

@@ -76,6 +76,9 @@ class Shape(Protocol):
     def replace(self, tree: Any, path: tuple[str, ...], records: list[Any]) -> None:
         """Set the records that stand at a path, in place of those that stood there."""
 
+    def settled(self, text: str) -> str:
+        """A text as it is read again after it was written between tags; elsewhere as it is."""
+
     def new(self) -> Any:
         """An empty record."""
 

@@ -26,8 +26,12 @@ LEFT_OUT = "#left-out"
 WHOLE = "#whole"
 """The key that says that a document has an element `html` of its own."""
 
-_ACTIVE = frozenset(["script", "style", "template", "noscript", "iframe", "frame", "object", "embed", "applet"])
-_VOID = frozenset(["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "source", "track", "wbr"])
+_ACTIVE = frozenset(
+    ("script", "style", "template", "noscript", "iframe", "frame", "object", "embed", "applet")
+)
+_VOID = frozenset(
+    "area base br col embed hr img input link meta source track wbr".split()  # noqa: SIM905
+)
 _KEPT = frozenset({"pre", "textarea"})
 _CHARSET = re.compile(rb"<meta[^>]{0,200}?charset\s*=\s*[\"']?\s*([\w.-]+)", re.IGNORECASE)
 _RUNS = re.compile(r"[\s\x00-\x1f]*(javascript|vbscript|data:text/html)", re.IGNORECASE)
@@ -158,6 +162,10 @@ class HtmlShape(ElementShape):
                 if not value:
                     continue
             yield key, value
+
+    def settled(self, text: str) -> str:
+        """A text as it is read again between tags: one blank for each space, none at the ends."""
+        return " ".join(text.split())
 
 
 SHAPE = HtmlShape()

@@ -236,6 +236,10 @@ class MappingShape:
         """Set the list at a path."""
         self.ensure(tree, path[:-1])[path[-1]] = records
 
+    def settled(self, text: str) -> str:
+        """A text as it is read again: the same."""
+        return text
+
     def new(self) -> dict[str, Any]:
         """An empty mapping."""
         return {}

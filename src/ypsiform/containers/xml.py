@@ -265,6 +265,10 @@ class ElementShape:
             if other is not node and "#children" in other:
                 other["#children"] = [pair for pair in other["#children"] if pair[0] != name]
 
+    def settled(self, text: str) -> str:
+        """A text as it is read again between tags: blank text is layout."""
+        return "" if text.isspace() else text
+
     def new(self) -> Element:
         """An empty element."""
         return {}

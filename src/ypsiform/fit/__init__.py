@@ -12,7 +12,7 @@ from ..profiles.pages import can_fill
 from ..profiles.records import can_write
 from . import depth, extras, keys, places, seen
 from .kinds import Targets, targets_of
-from .work import Fate, Fitted, Options, Work
+from .work import KEPT, MADE, Fate, Fitted, Options, Work
 
 __all__ = ["Fitted", "Options", "Work", "fit"]
 
@@ -24,6 +24,7 @@ def fit(work: Work) -> Fitted:
     keys.need_places(work)
     keys.take_over(work)
     keys.limit_menus(work)
+    work.look_at_limits()
     keys.name(work)
     places.check_audiences(work)
     targets = Targets(work)
@@ -60,6 +61,7 @@ def fit(work: Work) -> Fitted:
         matches=targets.matches,
         removed=removed,
         fills=fills,
+        split=work.split,
     )
 
 
@@ -250,7 +252,7 @@ def _keep_openers(work: Work, fate: Fate, openers: frozenset[str]) -> None:
             target=thing.target,
             children=[],
             extras=thing.extras,
-            number=seen.KEPT - row if fate.replaces is not None else seen.MADE - row,
+            number=KEPT - row if fate.replaces is not None else MADE - row,
         )
         fate.made.items.append(copy)
     for loss in work.losses:

@@ -1,19 +1,25 @@
 """The tree of one menu at the destination: what stays, on which level, and in what order.
 
-Rows come in reading order, parents first, so one pass builds the tree. An item that would stand
-deeper than the destination stores or shows is lifted: it follows its branch, at the branch's level.
+Rows come in reading order, parents first, so one pass finds the place of each, and a second one
+builds the tree. An item that would stand deeper than the destination stores or shows is lifted: it
+follows its branch, at the branch's level. So is one below an item that may have nothing below it.
 """
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 from msgspec.structs import replace
 
 from ..findings import EVERY, Cover, notice
-from ..model import PLAIN, Item, Location, Menu, Picture, Piece
+from ..model import NOWHERE, PLAIN, Item, Location, Menu, Picture, Piece, rows_of
 from . import panels, traits
 from .kinds import Targets
 from .labels import Labels, cut
-from .work import Fate, Work, item_facts
+from .work import MADE, Fate, Work, item_facts
+
+SPLIT = MADE - 10**9
+"""Numbers of items that a link was moved into are `SPLIT` less the row that it was moved from."""
 
 
 def shown_levels(places: list[Location]) -> int | None:
@@ -28,7 +34,7 @@ def deepest(work: Work, fate: Fate) -> int | None:
     Where the destination shows as many levels as the source did, nothing that was seen is hidden,
     and the tree stays as it is.
     """
-    stored = work.profile.limits.depth
+    stored = fate.limits.depth
     if not fate.locations:
         return stored
     shown = shown_levels(fate.locations)
@@ -37,6 +43,19 @@ def deepest(work: Work, fate: Fate) -> int | None:
     if shown is None or (was is not None and shown >= was):
         return stored
     return shown if stored is None else min(shown, stored)
+
+
+class Spot(NamedTuple):
+    """Where a row goes: the row above it (-1: the top), and what it was lifted past.
+
+    `past` is the row that it follows as a sibling, -1 where it stands below its own parent.
+    `split`: the link of the row above moves into a new item before this one.
+    """
+
+    above: int
+    past: int
+    parent: int
+    split: bool
 
 
 class Branches:
@@ -51,9 +70,11 @@ class Branches:
         self.rows = work.rows.of_menu(fate.index)
         self.deepest = deepest(work, fate)
         self.in_panels: set[int] = set()
+        self.inner: set[int] = set()
         self.labels = Labels(work, fate, targets.titles)
         self.dividers = "divider" in work.profile.kinds
         self.gone: set[int] = set()
+        self.spots: dict[int, Spot] = {}
 
     def build(self, menu: Menu) -> None:
         """Fill the menu. Reports everything that its items lose."""
@@ -61,7 +82,7 @@ class Branches:
         staying = self._within_size(self._staying())
         self._dissolve(staying)
         self._place(menu, staying)
-        if self.openers:
+        if self.openers or self.fate.limits.unique_labels:
             self._tell_apart(menu)
         self.labels.finish()
 
@@ -73,7 +94,9 @@ class Branches:
             if isinstance(thing, Item) and thing.panel is not None:
                 level = 1 if self.work.rows.depth[row] == 1 else None
                 if level and panels.can_hold(work, self.fate, thing.panel):
-                    self.in_panels.update(range(row, traits.end_of(work.rows, row, self.rows.stop)))
+                    inside = range(row, traits.end_of(work.rows, row, self.rows.stop))
+                    self.in_panels.update(inside)
+                    self.inner.update(inside[1:])
 
     def _staying(self) -> list[int]:
         """The rows that stay, in reading order; a loss for each branch or divider that does not."""
@@ -120,68 +143,166 @@ class Branches:
                 panels.dissolve(work, row, item, left, self.targets)
 
     def _within_size(self, staying: list[int]) -> list[int]:
-        """The rows that fit into one menu; a loss names the others, the last in reading order."""
-        work, most = self.work, self.work.profile.limits.items
-        if most is not None:
-            most -= len(self.openers)  # room for the items that panels open from
-        if most is None or len(staying) <= most:
-            return staying
-        gone = staying[most:]
+        """The rows that fit into the menu, with a spot each; a loss for each limit names others.
+
+        Of each limit the first rows in reading order stay. What is below a row goes with it.
+        """
+        limits, rows = self.fate.limits, self.work.rows
+        room = {"items": limits.items, "total": self.work.room}
+        if limits.items is not None:
+            room["items"] = limits.items - len(self.openers)  # for the items that panels open from
+        level: dict[int, int] = {-1: 0}
+        below: dict[int, int] = {}
+        capped: dict[int, int] = {}
+        barren: set[int] = set()
+        split: set[int] = set()
+        stays: list[int] = []
+        over: dict[str, list[int]] = {}
+        why: dict[int, str] = {}
+        for row in staying:
+            thing = rows.things[row]
+            parent = rows.parent[row]
+            while parent >= 0 and parent not in level:
+                if parent in why:
+                    break
+                parent = rows.parent[parent]
+            if parent in why:
+                why[row] = why[parent]
+                over[why[row]].append(row)
+                continue
+            held = isinstance(thing, Piece) and row in self.in_panels
+            above, past = parent, -1
+            limit = capped.get(parent, self.deepest)
+            while above >= 0 and (above in barren or (limit is not None and level[above] >= limit)):
+                above, past = self.spots[above].above, above
+            splits = above in split and not held
+            reason = self._over(above, below, room, 2 if splits else 1, held or row in self.inner)
+            if reason is not None:
+                why[row] = reason
+                over.setdefault(reason, []).append(row)
+                continue
+            stays.append(row)
+            self.spots[row] = Spot(above, past, parent, splits)
+            level[row] = level[above] + 1
+            if held:
+                self._take(room, 1)
+                continue
+            split.discard(above)
+            below[above] = below.get(above, 0) + (2 if splits else 1)
+            self._take(room, 2 if splits else 1)
+            if (
+                above < 0
+                and self.openers
+                and self.labels.like(self.work.label(row)) in self.openers
+            ):
+                capped[row] = 1
+            elif parent in capped:
+                capped[row] = capped[parent]
+            if limits.parents is not None and isinstance(thing, Item) and row not in self.in_panels:
+                leads = self._not_a_parent(thing)
+                if leads and "none" in limits.parents and level[row] != self.deepest:
+                    split.add(row)
+                elif leads:
+                    barren.add(row)
+        self.work.room = room["total"]
+        for reason, found in over.items():
+            self._too_many(reason, found)
+        return stays
+
+    def _take(self, room: dict[str, int | None], count: int) -> None:
+        for name, left in room.items():
+            if left is not None:
+                room[name] = left - count
+
+    def _over(
+        self,
+        above: int,
+        below: dict[int, int],
+        room: dict[str, int | None],
+        count: int,
+        in_panel: bool,
+    ) -> str | None:
+        """The limit that more rows at a spot would break."""
+        for name, left in room.items():
+            if left is not None and left < count:
+                return name
+        name = "top" if above < 0 else "under"
+        most = self.fate.limits.top if above < 0 else self.fate.limits.under
+        if most is not None and not in_panel and below.get(above, 0) + count > most:
+            return name
+        return None
+
+    def _too_many(self, reason: str, gone: list[int]) -> None:
         self.gone.update(gone)
-        covers = [Cover(0, "item", tuple(gone), EVERY)]
-        work.loss(
+        words = {"items": "in a menu", "total": "in all menus", "top": "at the top of a menu"}
+        words["under"] = "below one item"
+        self.work.loss(
             "menu.too-long",
             "dropped",
-            covers,
+            [Cover(0, "item", tuple(gone), EVERY)],
             menu=self.fate.menu.id,
-            before=str(work.profile.limits.items),
-            labels=tuple(work.label(row) for row in gone),
+            before=str(getattr(self.fate.limits, reason)),
+            after=words[reason],
+            labels=tuple(self.work.label(row) for row in gone),
         )
-        return staying[:most]
+
+    def _not_a_parent(self, item: Item) -> bool:
+        """Whether the destination lets nothing stand below an item that leads there."""
+        target = self.targets.of(item.target).target
+        return not self.targets.is_of(target, self.fate.limits.parents or [])
 
     def _place(self, menu: Menu, staying: list[int]) -> None:
         rows = self.work.rows
         made: dict[int, Item] = {}
-        level: dict[int, int] = {-1: 0}
-        parent_of: dict[int, int] = {}
         home: dict[int, list[Item]] = {}
         slots = panels.Slots()
         kept_pieces: dict[int, Piece] = {}
-        capped: dict[int, int] = {}
         for row in staying:
             thing = rows.things[row]
-            parent = rows.parent[row]
-            while parent >= 0 and parent not in made:
-                parent = rows.parent[parent]
             if row in kept_pieces:
                 self._keep_piece(row, kept_pieces[row])
                 continue
             item = (
                 self._from_piece(row, thing) if isinstance(thing, Piece) else self._item(row, thing)
             )
-            limit = capped.get(parent, self.deepest)
-            if parent >= 0 and limit is not None and level[parent] >= limit:
-                into, above = home[parent], parent_of[parent]
-                while above >= 0 and level[above] >= limit:
-                    into, above = home[above], parent_of[above]
-                self._lifted(row, parent, above)
+            spot = self.spots[row]
+            if spot.past >= 0:
+                into = home[spot.past]
+                self._lifted(row, spot.parent, spot.above)
             else:
-                into, above = self._into(menu, slots, thing, made.get(parent)), parent
+                into = self._into(menu, slots, thing, made.get(spot.above))
+            if spot.split:
+                self._split(spot.above, made[spot.above])
             into_heading = slots.heads.get(id(thing))
-            if into_heading is not None and above == parent:
+            if into_heading is not None and spot.past < 0:
                 into_heading.heading = item
                 home[row] = into_heading.items
             else:
                 into.append(item)
                 home[row] = into
-            made[row], parent_of[row], level[row] = item, above, level[above] + 1
-            if above < 0 and item.label in self.openers:
-                capped[row] = 1
-            elif parent in capped:
-                capped[row] = capped[parent]
+            made[row] = item
             if isinstance(thing, Item) and thing.panel is not None and row in self.in_panels:
                 item.panel, pieces = slots.copy(thing.panel)
                 kept_pieces.update((piece.number, piece) for piece in pieces)
+
+    def _split(self, row: int, item: Item) -> None:
+        """Move the link of an item into a new one, the first of those below it."""
+        link = Item(f"{item.id}.link", item.label, item.target, children=[], number=SPLIT - row)
+        item.children.append(link)
+        item.target = NOWHERE
+        work = self.work
+        mine = item_facts(row, "target")
+        self.targets.forget(row)
+        work.losses = [loss for loss in work.losses if loss.covers != mine]
+        work.loss(
+            "kind.parent",
+            "altered",
+            mine,
+            row=row,
+            before=self.targets.words(link.target),
+            after=item.label,
+        )
+        work.split.add(row)
 
     def _into(
         self, menu: Menu, slots: panels.Slots, thing: Item | Piece, parent: Item | None
@@ -204,7 +325,7 @@ class Branches:
             role=role,
             inherited=inherited,
             children=[],
-            traits=traits.held(self.work, row, item),
+            traits=traits.held(self.work, self.fate, row, item),
             hidden=item.hidden,
             translations=self.labels.translations(row, item) if item.translations else (),
             extras=tuple(e for e in item.extras if self.work.writes_back(e)),
@@ -215,8 +336,8 @@ class Branches:
         """A picture that goes on as a link, with its caption as the label."""
         picture = piece.holds
         assert isinstance(picture, Picture) and picture.target is not None
-        longest = self.work.profile.limits.label
-        label = self.work.clean(picture.caption or "")
+        longest = self.fate.limits.label
+        label = self.labels.clean(picture.caption or "")
         return Item(
             id=f"picture.{row}",
             label=cut(label, longest) if longest else label,
@@ -232,18 +353,28 @@ class Branches:
             piece.holds = replace(picture, target=target)
 
     def _tell_apart(self, menu: Menu) -> None:
-        """Give later top items another label where a panel opens from one of the same label."""
+        """Give later items another label where labels must be told apart.
+
+        They must in the whole menu where the destination says so, and at the top of a menu where a
+        panel opens from one of the same label.
+        """
         seen: set[str] = set()
-        longest = self.work.profile.limits.label
-        for item in menu.items:
+        longest = self.fate.limits.label
+        everywhere = self.fate.limits.unique_labels
+        things = rows_of([menu]).things if everywhere else menu.items
+        for item in things:
+            if not isinstance(item, Item):
+                continue
             label, count = item.label, 1
-            if label in self.openers:
+            if everywhere or label in self.openers:
                 while item.label in seen:
                     count += 1
                     end = f" {count}"
                     item.label = (cut(label, longest - len(end)) if longest else label) + end
                 if item.label != label:
-                    self.labels.clash(item.number, label, item.label)
+                    item.inherited = False
+                    if item.number >= 0:
+                        self.labels.clash(item.number, label, item.label)
             seen.add(item.label)
 
     def _lifted(self, row: int, parent: int, above: int) -> None:

@@ -8,6 +8,7 @@ import unicodedata
 from ..errors import RefusedError
 from ..findings import EVERY, Cover, notice
 from ..model import Menu
+from ..profiles.records import plain
 from ..profiles.schema import KeyRule
 from .labels import cut
 from .work import Fate, Work
@@ -116,7 +117,6 @@ def _displaced(work: Work, ours: dict[str, Fate]) -> None:
 
 def name(work: Work) -> None:
     """Give each menu its key and title at the destination."""
-    limits = work.profile.limits
     taken = {menu.key for menu in work.kept} | {f.replaces.key for f in work.fates if f.replaces}
     by_name = placed_by_key(work)
     taken |= set(work.profile.menus.platform)
@@ -134,6 +134,7 @@ def name(work: Work) -> None:
             fate.key = fate.locations[0].name
             fate.title = ""
         else:
+            limits = fate.limits
             wanted = legal(fate.menu.key, limits.menu_key)
             if work.base is None:
                 expected = [p.key for p in fate.locations if p.key and p.key not in taken]
@@ -150,7 +151,7 @@ def name(work: Work) -> None:
                         origin=work.source.file,
                     )
                 )
-            fate.title = work.clean(fate.title)
+            fate.title = work.clean_title(fate.title)
             if "title" not in work.profile.menus.fields:
                 fate.title = ""
             elif limits.title is not None:
@@ -172,6 +173,13 @@ def placed_by_key(work: Work) -> bool:
     return work.profile.locations.form == "names" or work.profile.menus.at == "."
 
 
+def placed_once(work: Work) -> bool:
+    """Whether a menu can be shown at one location only, because it names it itself."""
+    rule = work.profile.menus.fields.get("place")
+    one = work.profile.locations.form == "menus" and not (rule and plain(rule).through)
+    return placed_by_key(work) or one
+
+
 def need_places(work: Work) -> None:
     """Leave out menus without a place where the destination stores a menu only in one."""
     if not work.profile.menus.placed or work.same_file:
@@ -190,7 +198,7 @@ def need_places(work: Work) -> None:
 
 def limit_menus(work: Work) -> None:
     """Leave out menus beyond the number that the destination holds: those not shown, then last."""
-    most = work.profile.limits.menus
+    most = work.profile.limits_of(work.theme_name).menus
     if most is None:
         return
     room = most - len(work.kept)

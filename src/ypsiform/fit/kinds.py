@@ -210,6 +210,17 @@ class Targets:
                 self.unmatched.append(fate.before or "")
         return fate.target
 
+    def is_of(self, target: Target, kinds: list[str]) -> bool:
+        """Whether a target of the destination is written by a rule of one of these kinds."""
+        if target.kind in kinds:
+            return True
+        by_address = target.address is not None or target.kind not in self.held
+        return by_address and ("address" in kinds or "internal" in kinds)
+
+    def forget(self, row: int) -> None:
+        """Say nothing more of the target of a row: it has another finding."""
+        self.unchecked = [pair for pair in self.unchecked if pair != (row, "target")]
+
     def finish(self) -> None:
         """Report what is said once for all items; refuse where unmatched links are not allowed."""
         work = self.work

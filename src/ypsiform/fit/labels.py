@@ -23,18 +23,35 @@ class Labels:
 
     def __init__(self, work: Work, fate: Fate, titles: dict[tuple[str, str], str]) -> None:
         self.work, self.fate, self.titles = work, fate, titles
-        self.longest = work.profile.limits.label
+        self.longest = fate.limits.label
         # Whether a page itself or a pointer to it will stand there shows only in writing.
         self.inherits = work.profile.inherits and (
             work.as_it_stands or not work.profile.items.pages
         )
         self.frozen: list[int] = []
         self.lost: dict[str, list[int]] = {}
-        self.keeps_languages = work.profile.holds("translations")
+        self.keeps_languages = work.holds(fate, "translations")
+        tie = work.profile.items.tie
+        # What stands between labels cannot stand in one.
+        self.parts = tie.between.strip() or tie.between if tie.structure == "labels" else ""
+
+    def clean(self, label: str) -> str:
+        """A label without what the destination cannot write in one."""
+        label = self.work.clean_label(label)
+        return (
+            " ".join(label.replace(self.parts, " ").split())
+            if self.parts and self.parts in label
+            else label
+        )
+
+    def like(self, label: str) -> str:
+        """What a label will be, if it is not that of its content."""
+        label = self.clean(label)
+        return label if self.longest is None else cut(label, self.longest)
 
     def apply(self, row: int, item: Item, target: Target) -> tuple[str, bool]:
         """The label and whether it is inherited, for an item that gets this target."""
-        label = self.work.clean(item.label)
+        label = self.clean(item.label)
         title = self.titles.get((target.kind, target.content)) if target.content else None
         if item.inherited and self.inherits and title == label:
             return label, True
@@ -89,7 +106,7 @@ class Labels:
         return kept
 
     def clash(self, row: int, before: str, after: str) -> None:
-        """Report a label that was changed because a panel opens from the same one."""
+        """Report a label that was changed because another item has the same one."""
         mine = item_facts(row, "label")
         if row in self.frozen:
             self.frozen.remove(row)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..findings import EVERY, Cover
 from ..model import EVERYONE, Location
 from ..visibility import audience_of
-from .keys import placed_by_key
+from .keys import placed_once
 from .work import Fate, Work
 
 
@@ -54,8 +54,8 @@ def assign(work: Work) -> None:
             holder = taken.get(there.name) if there else None
             if there is not None and holder is fate:
                 continue
-            if fate.locations and placed_by_key(work):
-                there = None  # a menu is placed by its key, and has only one
+            if fate.locations and placed_once(work):
+                there = None
             placement = Cover(0, "place", (fate.index,), f"placement:{index}")
             if there is None:
                 fate.unplaced = work.loss(

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from ..findings import Cover, Finding
 from ..model import Menu, Rows, Site, label_of
 from ..visibility import Seen, shown
-from .work import Fate, Work
+from .work import KEPT, MADE, Fate, Work
 
 
 def attribute(work: Work, draft: Site, rows: Rows) -> None:
@@ -124,13 +124,6 @@ def _destination(work: Work, draft: Site, rows: Rows, after: list[Seen]) -> None
             labels=tuple(label_of(work.base_rows.things[row]) for row in found),
             origin=base.file,
         )
-
-
-MADE = -(10**12)
-"""Numbers of items that a rule made are `MADE` less a count."""
-
-KEPT = -2
-"""Numbers of the destination's own items within a made menu are `KEPT` less their row."""
 
 
 def site_to_write(work: Work, menus: list[Menu]) -> Site:

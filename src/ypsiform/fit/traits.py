@@ -32,10 +32,10 @@ def left_out(work: Work, fate: Fate, row: int, item: Item) -> str | None:
     An item narrower than its place, or one switched off, is left out where the destination cannot
     store that, because it would become visible.
     """
-    if item.hidden and not work.profile.holds("hidden"):
+    if item.hidden and not work.holds(fate, "hidden"):
         return "access.switched-off"
     audience = item.traits.audience
-    if audience == EVERYONE or work.profile.holds("audience"):
+    if audience == EVERYONE or work.holds(fate, "audience"):
         return None
     places = fate.locations or work.at(fate.menu.id)
     if places and all(admits(audience, place.audience) for place in places):
@@ -59,7 +59,7 @@ def leave_out(work: Work, fate: Fate, code: str, row: int, end: int) -> None:
     )
 
 
-def held(work: Work, row: int, item: Item) -> Traits:
+def held(work: Work, fate: Fate, row: int, item: Item) -> Traits:
     """The traits of an item that the destination stores; a loss for each other one."""
     traits = item.traits
     if traits is PLAIN:
@@ -67,7 +67,7 @@ def held(work: Work, row: int, item: Item) -> Traits:
     lost: dict[str, object] = {}
     for name in set_traits(traits):
         value = getattr(traits, name)
-        if work.profile.holds(name):
+        if work.holds(fate, name):
             if name == "classes" and not work.same_encoding:
                 _reserved(work, row, value, lost)
             if name == "badge" or holds_value(work.profile, name, value):

@@ -11,11 +11,17 @@ from ..addresses import Hosts
 from ..findings import CODES, Cover, Finding, Outcome, Severity
 from ..model import Content, Extra, Item, Location, Menu, Rows, Site, label_of, path_to
 from ..profiles import panels
-from ..profiles.files import unwritable
+from ..profiles.files import settled, unwritable
 from ..profiles.places import offered
 from ..profiles.read import spell
-from ..profiles.schema import Profile, Theme
+from ..profiles.schema import Limits, Profile, Theme
 from ..visibility import Seen
+
+MADE = -(10**12)
+"""Numbers of items that a rule made are `MADE` less a count."""
+
+KEPT = -2
+"""Numbers of the destination's own items within a made menu are `KEPT` less their row."""
 
 
 class Options(Struct, frozen=True):
@@ -38,6 +44,7 @@ class Fate:
         self.replaces: Menu | None = None
         self.made: Menu | None = None
         self.unplaced: Finding | None = None
+        self.limits = Limits()
 
     @property
     def name(self) -> str:
@@ -107,6 +114,9 @@ class Work:
         self.unwritable: re.Pattern[str] | None = unwritable(profile)
         self.strategy = panels.strategy(self.theme.panels if self.theme else None)
         self.moved: dict[int, Finding] = {}
+        self.split: set[int] = set()
+        # Items that all menus together have room for; it is counted down.
+        self.room: int | None = None
 
     def _locations(self) -> list[Location]:
         """The destination's locations: those of the theme, and others that its file has."""
@@ -116,6 +126,22 @@ class Work:
         if file is not None and self.profile.locations.form in ("records", "menus"):
             found += [place for place in file.locations if place.name not in names]
         return found
+
+    def look_at_limits(self) -> None:
+        """Find what each menu can hold at its places, and the room for items of all menus."""
+        for fate in self.fates:
+            places = [place.name for place in fate.locations]
+            fate.limits = self.profile.limits_of(self.theme_name, places)
+        self.room = self.profile.limits_of(self.theme_name).total
+        if self.room is not None and self.base is not None:
+            kept = {id(menu) for menu in self.kept}
+            for at, menu in enumerate(self.base.menus):
+                if id(menu) in kept:
+                    self.room -= len(self.base_rows.of_menu(at))
+
+    def holds(self, fate: Fate, fact: str) -> bool:
+        """Whether the items of a menu can hold a fact, by the name of its field."""
+        return fact not in fate.limits.lacks and self.profile.holds(fact)
 
     def writes_back(self, extra: Extra) -> bool:
         """Whether unread data of an item is written back.
@@ -127,6 +153,17 @@ class Work:
     def clean(self, text: str) -> str:
         """A text without the characters that the destination's file format cannot write."""
         return self.unwritable.sub("", text) if self.unwritable is not None else text
+
+    def clean_label(self, label: str) -> str:
+        """A label as the destination's file format gives it back."""
+        items, menus = self.profile.items, self.profile.menus
+        at = items.at or menus.at
+        return settled(self.profile, at, items.fields.get("label"), self.clean(label))
+
+    def clean_title(self, title: str) -> str:
+        """A menu's title as the destination's file format gives it back."""
+        menus = self.profile.menus
+        return settled(self.profile, menus.at, menus.fields.get("title"), self.clean(title))
 
     def at(self, menu: str) -> list[Location]:
         """The source's locations that show a menu."""
@@ -194,7 +231,8 @@ class Fitted(Struct):
     `menus` are the fates of the source's menus that are converted, each with its `made` menu;
     `kept` the destination's own menus that stay as they are; `locations` the destination's
     locations with their new placements; `touched` the names of those that changed; `fills` the
-    keys of generated menus whose pages show what replaces them.
+    keys of generated menus whose pages show what replaces them; `split` the rows of the source
+    whose link stands in a new item below them.
     """
 
     menus: list[Fate]
@@ -207,3 +245,4 @@ class Fitted(Struct):
     matches: list[tuple[tuple[str, str], tuple[str, str], str]]
     removed: list[str] = []
     fills: frozenset[str] = frozenset()
+    split: set[int] = set()

@@ -6,7 +6,8 @@ from typing import Any
 
 from ..containers import Shape, container
 from ..errors import FormatError
-from .schema import Profile
+from .records import plain
+from .schema import FieldRule, Profile
 
 SEVERAL = "files"
 """The container of profiles whose menus are spread over several files."""
@@ -78,6 +79,13 @@ def shape_of(profile: Profile) -> Shape:
 
     shapes = {name: container(rule.container).SHAPE for name, rule in profile.files.items()}
     return FilesShape({n: MARKED if s.ALWAYS_TEXT else s for n, s in shapes.items()})
+
+
+def settled(profile: Profile, at: str | None, rule: str | FieldRule | None, text: str) -> str:
+    """A text as it will be read again from the field of a record at a path."""
+    if rule is None or not plain(rule).at.endswith("#text"):
+        return text
+    return shape_of(profile).of(at or "").settled(text)
 
 
 def new_tree(profile: Profile) -> Any:

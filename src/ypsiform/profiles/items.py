@@ -23,7 +23,7 @@ from ..model import (
     Target,
     Traits,
 )
-from .records import Pairs, RecordRule, Values
+from .records import Pairs, RecordRule, Values, marks_of
 from .schema import KindRule, Profile
 
 _TRAITS = frozenset(TRAIT_NAMES)
@@ -130,19 +130,21 @@ class Items:
         self.by_word: dict[str, Kind] = {}
         for kind in reversed(self.reading) if self.decider else ():
             self.by_word[kind.fixed[0][1]] = kind
-        inside = tie.inside if tie.structure in ("nested", "listed") else None
+        own = [tie.inside] if tie.structure in ("nested", "listed") and tie.inside else []
+        if tie.structure == "nested" and tie.order:
+            own.append(tie.order)
         self.record = RecordRule(
             shape,
             rule.fields,
             raw=raw,
-            own=(inside,) if inside else (),
+            own=own,
             fold=rule.fold,
             embedded=rule.embedded,
             composed=rule.composed,
             numbers=rule.numbers,
             blanks=rule.blanks,
             constants=rule.constants,
-            marks=tie.with_,
+            marks={**marks_of(rule.only), **tie.with_},
         )
         slots = self.record.slots
         self.label = slots.get("label")

@@ -157,7 +157,8 @@ def _check_tie(profile: Profile, text: str, file: str) -> None:
         "pages": (),
     }[tie.structure]
     missing = [name for name in needs if not getattr(tie, name)]
-    if tie.structure not in ("nested", "pages") and not profile.items.at:
+    listed = profile.items.at or profile.items.find
+    if tie.structure not in ("nested", "pages") and not listed:
         missing.append("items.at")
     if tie.structure in ("outline", "level", "lineage", "labels") and not tie.menu:
         missing.append("menu")
@@ -167,7 +168,7 @@ def _check_tie(profile: Profile, text: str, file: str) -> None:
             file=file,
             place=place,
         )
-    if tie.structure == "nested" and not profile.menus.at:
+    if tie.structure == "nested" and not (profile.menus.at or profile.menus.find):
         raise ProfileError(
             "items that stand in their menus need menus that are listed: menus.at is missing",
             file=file,

@@ -18,7 +18,7 @@ from .files import SEVERAL, shape_of
 from .items import Items, Mark
 from .pages import Pages
 from .places import location_of, places_of
-from .records import Pairs, RecordRule, Values, plain
+from .records import Pairs, RecordRule, Values, marks_of, plain
 from .schema import ContentRule, PlaceRule, Profile, Theme
 from .sections import Section, Sections, below, entry_id, inner, said_key
 from .ties import LISTED_AT, LISTED_UNDER, Odd, Tied, owners
@@ -166,6 +166,7 @@ class _Reader:
                 fold=rule.fold,
                 embedded=rule.embedded,
                 composed=rule.composed,
+                marks=marks_of(rule.only),
             )
             for place, node in self._records(section):
                 values, unread = self._values(record, node, place)
@@ -211,6 +212,7 @@ class _Reader:
             own=own,
             embedded=rule.embedded,
             composed=rule.composed,
+            marks=marks_of(rule.only),
         )
         self.named_places: dict[str, tuple[str, ...]] = {}
         found: list[tuple[Menu, Any]] = []
@@ -229,7 +231,8 @@ class _Reader:
             seen.add(key)
             menu = self._menu(key, values, tuple(unread), place)
             named = key if place == "." else values.get("place", ())
-            self.named_places[key] = (named,) if isinstance(named, str) else tuple(named)
+            places = (named,) if isinstance(named, str) else tuple(named)
+            self.named_places[key] = tuple(name for name in places if name)
             found.append((menu, node))
         return found
 

@@ -73,12 +73,20 @@ def holds_value(profile: Profile, name: str, value: Any) -> bool:
     rule = profile.items.fields.get(name)
     if rule is None or not can_write(rule, value):
         return False
-    head, _, part = plain(rule).at.rpartition("/")
+    at = plain(rule).at
+    if at.endswith("#text") and isinstance(value, str) and value != " ".join(value.split()):
+        return False
+    head, _, part = at.rpartition("/")
     template = profile.items.composed.get(head)
     if template is None:
         return True
     _, encode = chain(plain(rule).through, name)
     return Composed(template).holds(part, str(encode(value)))
+
+
+def marks_of(only: Mapping[str, str]) -> dict[str, str]:
+    """The values by which a list's rule knows its records: they say nothing more."""
+    return {key: value for key, value in only.items() if not value.endswith("*")}
 
 
 def _value(standard: Any) -> Any:

@@ -85,11 +85,13 @@ class MenuRule(Struct, forbid_unknown_fields=True):
 
     `at = "."`: the document is the one menu that it holds. `placed`: a menu is stored only where a
     location shows it. `platform`: keys of menus that belong to the platform's own back office.
-    `find`: see `ContentRule`. `only`, `keyed`, `embedded`, `composed`: see `ItemRule`.
+    `find`: see `ContentRule`. `only`, `keyed`, `embedded`, `composed`: see `ItemRule`. `value`: of
+    keyed menus, the key that a plain list in place of a record stands for.
     """
 
     at: str | None = None
     find: str | None = None
+    value: str | None = None
     fields: FieldRules = {}
     word: str = "menu"
     placed: bool = False

@@ -26,8 +26,9 @@ class Section:
         keyed: str | None,
         inside: str | None = None,
         find: str | None = None,
+        value: str | None = None,
     ) -> None:
-        self.at, self.inside, self.find = at, inside, find
+        self.at, self.inside, self.find, self.value = at, inside, find, value
         self.path = tuple(at.split("/")) if at != "." else ()
         self.only = only
         self.keyed = keyed
@@ -73,6 +74,8 @@ class Section:
         found: Records = []
         for key, record in shape.pairs(node):
             place = f"{self.at}/{key}"
+            if self.value is not None and (record is None or isinstance(record, list)):
+                record = {self.value: record}
             if not isinstance(record, dict):
                 raise FormatError(f"found {kind_of(record)} where a mapping is needed", place=place)
             found.append((place, {self.keyed: key, **record}))
@@ -94,7 +97,9 @@ class Section:
         node = shape.ensure(tree, self.path[:-1])
         made = shape.new()
         for record in records:
-            rest = {key: value for key, value in record.items() if key != self.keyed}
+            rest: Any = {key: value for key, value in record.items() if key != self.keyed}
+            if self.value is not None and set(rest) <= {self.value}:
+                rest = rest.get(self.value) or []
             made = shape.add(made, record[self.keyed], rest)
         shape.put(node, self.path[-1], made)
 
@@ -169,7 +174,8 @@ def said_key(profile: Profile) -> Callable[[str], str]:
 def _of(rule: MenuRule | ItemRule) -> Section | None:
     if not rule.at and not rule.find:
         return None
-    return Section(rule.at or "", rule.only, rule.keyed, None, rule.find)
+    value = rule.value if isinstance(rule, MenuRule) else None
+    return Section(rule.at or "", rule.only, rule.keyed, None, rule.find, value)
 
 
 def _found(tree: Any, query: str) -> Records:

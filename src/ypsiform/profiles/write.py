@@ -21,7 +21,7 @@ from .items import Items
 from .pages import Pages
 from .places import offered, places_of
 from .read import implied_place
-from .records import Pairs, RecordRule, plain
+from .records import Pairs, RecordRule, marks_of, plain
 from .schema import Profile, Theme
 from .sections import Section, Sections, entry_of, inner, said_key
 from .ties import IMPLIED
@@ -43,7 +43,7 @@ class Plan:
     `own` is the base as it was read. Items of the base that stay in a menu that is made have
     numbers from `kept_number` downwards, items that a rule made from `made_number` downwards.
     `same`: the base is the source itself, with the theme that it has. `fills`: keys of generated
-    menus whose pages show what replaces them.
+    menus whose pages show what replaces them. `keeps_ids`: items have ids of this platform.
     """
 
     def __init__(
@@ -60,12 +60,13 @@ class Plan:
         made_number: int,
         same: bool = False,
         fills: frozenset[str] = frozenset(),
+        keeps_ids: bool = False,
     ) -> None:
         self.made, self.kept, self.placements = made, kept, placements
         self.removed, self.theme = removed, theme
         self.address, self.language = address, language
         self.own, self.kept_number, self.made_number = own, kept_number, made_number
-        self.same, self.fills = same, fills
+        self.same, self.fills, self.keeps_ids = same, fills, keeps_ids
 
 
 def tree_of(base: Any, profile: Profile, plan: Plan) -> tuple[Any, Lineage]:
@@ -95,7 +96,8 @@ class _Writer:
         self._site()
         if self.fresh:
             for section in self.paths.content:
-                section.write(self.shape, self.tree, [])
+                if section.find is None:
+                    section.write(self.shape, self.tree, [])
         for removed in self.plan.removed:
             self.shape.replace(self.tree, tuple(removed.split("/")), [])
         self._unfold()
@@ -110,6 +112,9 @@ class _Writer:
             self._nest_all(entries)
         else:
             self._tie(entries, standing_items)
+        if self.paths.menus is not None and self.paths.menus.keyed is not None:
+            # Records by name are copies: only now is all in them.
+            self.paths.menus.write(self.shape, self.tree, self.menu_records)
         return self.top, self.lineage
 
     def _standing(self) -> tuple[list[tuple[str, Any]], list[tuple[str, Any]]]:
@@ -174,6 +179,7 @@ class _Writer:
             profile.menus.fields,
             embedded=profile.menus.embedded,
             composed=profile.menus.composed,
+            marks=marks_of(section.only),
         )
         if not section.path:
             return self._only_menu(rule)
@@ -207,6 +213,7 @@ class _Writer:
             entries.append((place, node, menu))
             records.append(node)
         section.write(shape, self.tree, records)
+        self.menu_records = records
         return entries
 
     def _mark(self, node: Any, section: Section) -> None:
@@ -225,7 +232,8 @@ class _Writer:
         entries = []
         for number, menu, old in self.plan.made[:1]:
             for key, value in self._menu_pairs(rule, menu):
-                self.shape.put(self.tree, key, value)
+                *path, last = key.split("/")
+                self.shape.put(self.shape.ensure(self.tree, tuple(path)), last, value)
             self.lineage[0, "menu", number] = "."
             if old:
                 self.lineage[1, "menu", 0] = "."
@@ -236,7 +244,11 @@ class _Writer:
         slot = rule.slots["place"]
         places = self._places_of(menu)
         if places is not None:
-            self.shape.put(node, slot.key, slot.encode(places) if places else None)
+            *path, last = slot.key.split("/")
+            shape = self.shape.of(self.profile.menus.at or "")
+            if places or inner(shape, node, slot.key) is not None:
+                node = shape.ensure(node, tuple(path))
+                shape.put(node, last, slot.encode(places) if places else None)
 
     def _places_of(self, menu: Menu) -> Any:
         """The locations of a menu where menus name them; None where they are as they were."""
@@ -275,7 +287,7 @@ class _Writer:
             "saved": menu.saved,
             "rule": menu.rule,
             "language": menu.language,
-            "place": self._places_of(menu),
+            "place": self._places_of(menu) or None,
         }
         pairs: Pairs = []
         for slot in rule.slots.values():
@@ -575,6 +587,8 @@ class _Writer:
         start = self.profile.items.only.get(tie.id or "", "*")
         start = start[:-1] if start.endswith("*") else ""
         own = item.id.removeprefix(start) if item.id.startswith(start) else ""
+        if self.plan.keeps_ids and item.id not in taken | {"", tie.top} and item.number >= 0:
+            return item.id
         plain = own.isascii() and own.isdigit() and str(int(own[:16])) == own
         if plain and item.id not in taken and item.id != tie.top:
             return item.id
@@ -587,6 +601,9 @@ class _Writer:
     def _uid(self, item: Item, menu: Menu, taken: set[str]) -> str:
         """An id of letters or digits: the source's own if it fits, else made from it."""
         ident = item.id
+        if self.plan.keeps_ids and ident and ident not in taken and item.number >= 0:
+            taken.add(ident)
+            return ident
         if not re.fullmatch(r"[A-Za-z][A-Za-z0-9_-]{0,39}", ident) or ident in taken:
             ident = "i" + self._id(replace(item, id=item.id + "/"), menu, set())
             while ident in taken:
