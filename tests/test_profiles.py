@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +18,7 @@ from ypsiform.errors import ProfileError
 from ypsiform.migrate import convert, read
 from ypsiform.model import Column, Item, Links, Piece
 from ypsiform.profiles.codecs import chain
+from ypsiform.profiles.faults import faults
 from ypsiform.profiles.load import load, shipped, split_platform
 from ypsiform.standins import CHECKERS
 
@@ -91,12 +93,35 @@ TEXT_OF = (Path(__file__).parents[1] / "src/ypsiform/profiles/platforms/stallmer
 @pytest.mark.parametrize(
     ("old", "new", "words"),
     [
-        ("profile = 1", "profile = 2", "profile = 2"),
-        ("[limits]", "[limitss]", "unknown field"),
-        ("depth = 4", 'depth = "four"', "expected `int | null`"),
-        ('word = "entry"', 'word = "entry"\nwrod = "x"', "unknown field `wrod`"),
-        ('id = "stallmere"', "id = ", "not TOML"),
-        ('structure = "nested"', 'structure = "nestled"', "did you mean nested"),
+        ("profile = 1", "profile = 2", "found profile = 2, but this version reads profile = 1"),
+        ("[limits]", "[limitss]", "found the unknown key 'limitss'; did you mean 'limits'?"),
+        ("depth = 4", 'depth = "four"', "found a text, expected a whole number"),
+        ("shows = 3", 'shows = "3"', "found a text, expected a whole number"),
+        ('word = "entry"', 'wrod = "entry"', "unknown key 'wrod'; did you mean 'word'?"),
+        ('caption = "Footer"', 'captoin = "F"', "unknown key 'captoin'; did you mean 'caption'?"),
+        ('id = "stallmere"', "id = ", "not TOML: invalid value"),
+        ('structure = "nested"', 'structure = "nestled"', "did you mean 'nested'?"),
+        ('container = "json"', 'container = "jsn"', "did you mean 'json'?"),
+        ('form = "keys"', 'form = "key"', "did you mean 'keys'?"),
+        ('encoding = "bound"', 'encoding = "bond"', "did you mean 'bound'?"),
+        ('label = { at = "text",', 'lable = { at = "text",', "did you mean 'label'?"),
+        ('kind = "all-groups"', 'kind = "all-group"', "did you mean 'all-groups'?"),
+        ('kind = "all-groups"', "", "'kind' is missing here"),
+        ('id = "goes/key"', "", "the kind page needs `id`, `key` or `address`"),
+        ('kind = "product"\npath', "path", "the kind is missing: name `kind`"),
+        ('id = "goes/key"', 'id = "goes.key"', "did you mean 'goes/key'?"),
+        ('at = "catalogue/goods"', 'at = "$..goods[*]"', "cannot be inverted: name each key"),
+        ('title = "title"', 'title = { at = "t", through = [{ wrods = {} }] }', "'words'?"),
+        (
+            'title = "title"',
+            'title = { at = "t", through = [{ words = { a = "x", b = "x" } }] }',
+            "this cannot be inverted: 'a' and 'b' both mean 'x'",
+        ),
+        ('word = "entry"', 'composed = { goes = "{to}{key}" }', "cannot be inverted: names in"),
+        ('word = "entry"', 'find = "$.trees"', "what a JSONPath finds cannot be written"),
+        ('pattern = "[a-z0-9-]+"', 'pattern = "[a-z"', "the pattern '[a-z' is not one"),
+        ("menus = 30", 'lacks = ["tooltips"]', "did you mean 'tooltip'?"),
+        ('at = "trees"', "", "items that stand in their menus need menus that are listed"),
     ],
 )
 def test_a_mistake_in_a_profile(run: Run, tmp_path: Path, old: str, new: str, words: str) -> None:
@@ -104,8 +129,18 @@ def test_a_mistake_in_a_profile(run: Run, tmp_path: Path, old: str, new: str, wo
     (tmp_path / "own.toml").write_text(TEXT_OF.replace(old, new, 1), "utf-8")
     done = run("convert", "old.xml", "--to", "own.toml", "-o", "out")
     assert done.returncode == 1
-    assert words in done.stderr and "own.toml" in done.stderr
+    assert words in done.stderr
     assert done.stderr.count("\n") == 1
+    place = re.match(r"ypsiform: own\.toml, line (\d+)(, column \d+)?: ", done.stderr)
+    assert place is not None, done.stderr
+    # The line named is that of the mistake, or of the table that misses something.
+    line = TEXT_OF[: TEXT_OF.index(old)].count("\n") + 1
+    assert 0 <= line - int(place[1]) <= (6 if not new else 1 if "line" in new else 2), done.stderr
+
+
+def test_profiles_that_ship_have_no_mistakes() -> None:
+    for name in shipped():
+        assert list(faults(load(name))) == []
 
 
 def test_a_profile_of_ones_own(run: Run, tmp_path: Path) -> None:

@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import json
+import shutil
+import warnings
+import zipfile
+from io import BytesIO
 from pathlib import Path
 from typing import Any
 
@@ -12,11 +16,13 @@ from hypothesis import strategies as st
 
 from tests import generated
 from tests.conftest import Run, link, quillmoor
-from ypsiform.containers import csv, toml, yaml
-from ypsiform.errors import FormatError
+from ypsiform.containers import csv, html, toml, yaml
+from ypsiform.containers import zip as zip_container
+from ypsiform.errors import FormatError, ProfileError
 from ypsiform.files import read_bytes
 from ypsiform.migrate import convert, read
 from ypsiform.model import Item
+from ypsiform.profiles.records import Composed
 from ypsiform.standins import CHECKERS
 
 HEAD = """
@@ -300,7 +306,7 @@ def test_mistakes_are_placed(
 @pytest.mark.parametrize(
     ("old", "new", "words"),
     [
-        ('structure = "level"', 'structure = "levels"', "did you mean level"),
+        ('structure = "level"', 'structure = "levels"', "did you mean 'level'"),
         (', number = "level"', "", "also needs: number"),
         ('at = "rows"', "", "also needs: items.at"),
     ],
@@ -382,3 +388,165 @@ def test_formulas_in_cells_are_words() -> None:
     tree = csv.read(b"menu,label\nmain,=1+1\n", "x")
     assert tree["rows"][0]["label"] == "=1+1"
     assert b"=1+1" in csv.write(tree)
+
+
+# Several files, and profiles that only read
+
+
+def test_a_folder_becomes_a_folder_or_a_zip(run: Run, tmp_path: Path) -> None:
+    shutil.copytree(SAMPLE_FILES / "parted", tmp_path / "site")
+    shutil.copy(SAMPLE_FILES / "parted.toml", tmp_path)
+    base = ("convert", "old.xml", "--to", "parted.toml", "--into", "site", "-o")
+    assert run(*base, "out/").returncode == 0
+    assert run(*base, "out.zip").returncode == 0
+    with zipfile.ZipFile(tmp_path / "out.zip") as archive:
+        names = archive.namelist()
+        assert sorted(names) == ["data/pages.csv", "menus.xml", "notes.txt"]
+        for name in names:
+            assert (tmp_path / "out" / name).read_bytes() == archive.read(name)
+    assert (tmp_path / "out/notes.txt").read_bytes() == b"Kept as it is.\n"
+    again = run(*base, "out/")
+    assert again.returncode == 1 and "exists already" in again.stderr
+    there = run("convert", "out.zip", "--from", "parted.toml", "--to", "quillmoor", "-o", "q.xml")
+    assert there.returncode == 0, there.stderr
+    assert "other files" in there.stdout and "notes.txt" in there.stdout
+    assert run("survey", "site", "--from", "parted.toml").returncode == 0
+
+
+def test_a_file_that_is_missing_in_a_folder(run: Run, tmp_path: Path) -> None:
+    shutil.copytree(SAMPLE_FILES / "parted", tmp_path / "site")
+    shutil.copy(SAMPLE_FILES / "parted.toml", tmp_path)
+    (tmp_path / "site/data/pages.csv").write_bytes(b"")
+    done = run("survey", "site", "--from", "parted.toml")
+    assert done.returncode == 1 and "site/data/pages.csv: the file is empty" in done.stderr
+    (tmp_path / "site/data/pages.csv").unlink()
+    done = run("survey", "site", "--from", "parted.toml")
+    assert done.returncode == 1 and "there is no file 'data/pages.csv' in it" in done.stderr
+    done = run("survey", "old.xml", "--from", "parted.toml")
+    assert done.returncode == 1 and "this is XML, but files of parted are a folder" in done.stderr
+
+
+def test_a_profile_that_only_reads(run: Run, tmp_path: Path) -> None:
+    for name in ("rides.toml", "rides.json"):
+        shutil.copy(SAMPLE_FILES / name, tmp_path)
+    site = read(BYTES["rides"], "rides.json", str(SAMPLE_FILES / "rides.toml"))[0].site
+    assert [outline(menu.items) for menu in site.menus] == TREE
+    assert site.menus[0].items[0].target.content == "12"
+    done = run("convert", "rides.json", "--from", "rides.toml", "--to", "stallmere", "-o", "out")
+    assert done.returncode == 0, done.stderr
+    done = run("convert", "old.xml", "--to", "rides.toml", "-o", "out", "--force")
+    assert done.returncode == 1
+    assert "read and never written: Rides has no import of menus" in done.stderr
+    done = run("profile", "check", "rides.toml", "rides.json")
+    assert done.returncode == 0 and "only read" in done.stdout
+
+
+def test_what_a_zip_must_not_hold(tmp_path: Path) -> None:
+    def made(*names: str, link: bool = False) -> bytes:
+        out = BytesIO()
+        with zipfile.ZipFile(out, "w") as archive, warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            for name in names:
+                entry = zipfile.ZipInfo(name)
+                entry.external_attr = (0o120777 if link else 0o644) << 16
+                archive.writestr(entry, b"x")
+        return out.getvalue()
+
+    for data, words in (
+        (made("../up"), "leads out of the folder"),
+        (made("/etc/x"), "leads out of the folder"),
+        (made("a/../../x"), "leads out of the folder"),
+        (made("c:\\x"), "leads out of the folder"),
+        (made("a", "a"), "twice"),
+        (made("a", link=True), "link"),
+        (made("a")[:40], "damaged"),
+        (b"PK\x03\x04" + bytes(40), "damaged"),
+    ):
+        with pytest.raises(FormatError, match=words):
+            zip_container.unpack(data, "x.zip")
+
+
+def test_a_zip_that_grows_without_end_is_not_unpacked(monkeypatch: pytest.MonkeyPatch) -> None:
+    out = BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("a", bytes(3_000_000))
+        archive.writestr("b", bytes(3_000_000))
+    assert len(out.getvalue()) < 10_000
+    monkeypatch.setattr(zip_container, "LARGEST", 4_000_000)
+    with pytest.raises(FormatError, match="unpacked, the zip is larger"):
+        zip_container.unpack(out.getvalue(), "x.zip")
+    monkeypatch.setattr(zip_container, "MOST", 1)
+    with pytest.raises(FormatError, match="more than 1 files"):
+        zip_container.unpack(out.getvalue(), "x.zip")
+
+
+# HTML
+
+
+def test_scripts_are_not_passed_on(run: Run, tmp_path: Path) -> None:
+    shutil.copy(SAMPLE_FILES / "lists.toml", tmp_path)
+    (tmp_path / "page.html").write_text(
+        "<html><body onload='x()'><script>alert(1)</script><nav id=a data-place=main><ul>"
+        "<li><a href='javascript:alert(1)' onclick=go()>Fares</a>"
+        "<li><a href=/x>Rides<iframe src=//bad.example></iframe></a></ul></nav>"
+        "<form><button formaction=' javascript:x()'>Go</button></form></body></html>",
+        "utf-8",
+    )
+    done = run("convert", "page.html", "--from", "lists.toml", "--to", "lists.toml", "-o", "out")
+    assert done.returncode == 0, done.stderr
+    made = (tmp_path / "out").read_text("utf-8")
+    for word in ("script", "onclick", "onload", "iframe", "formaction"):
+        assert word not in made
+    assert "<button>Go</button>" in made
+    words = "formaction (1), iframe (1), onclick (1), onload (1), script (1)"
+    assert words in " ".join(done.stdout.split())
+    assert "link.script" in done.stdout
+
+
+def test_html_there_and_back() -> None:
+    text = (
+        '<!DOCTYPE html>\n<html lang="en">\n  <body>\n'
+        "    <p>one <b>two</b> &lt;three&gt; <i> four</i></p>\n"
+        '    <pre>a\n  b</pre>\n    <img src="/x.png" alt="a &quot;b&quot;">\n  </body>\n</html>\n'
+    )
+    assert html.write(html.read(text.encode(), "x")).decode() == text
+    link = b'    <li>\n      <a href="/a?b=1&amp;c=2">A</a>\n    </li>\n'
+    part = b"<nav>\n  <ul>\n" + link + b"  </ul>\n</nav>\n"
+    assert html.write(html.read(part, "x")) == part
+
+
+def test_html_says_its_encoding() -> None:
+    page = '<html><head><meta charset="iso-8859-1"></head><body>caf\xe9</body></html>'
+    tree = html.read(page.encode("iso-8859-1"), "x")
+    assert b"caf\xc3\xa9" in html.write(tree) and b'charset="utf-8"' in html.write(tree)
+    with pytest.raises(FormatError, match="its bytes are UTF-8"):
+        html.read(page.encode("utf-8"), "x")
+    with pytest.raises(FormatError, match="not known"):
+        html.read(b'<meta charset="klingon">', "x")
+
+
+@given(st.text())
+def test_any_text_is_some_html(text: str) -> None:
+    try:
+        tree = html.read(text.encode("utf-8", "replace"), "x")
+    except FormatError:
+        return
+    again = html.write(tree)
+    if again.strip():
+        settled = html.write(html.read(again, "x"))
+        assert html.write(html.read(settled, "x")) == settled
+
+
+# Texts that are put together
+
+
+@given(st.lists(st.text("ab!~ ", max_size=4), min_size=2, max_size=2))
+def test_a_part_that_is_held_is_read_again(values: list[str]) -> None:
+    for template in ("{a}!{b}", "<{a}~!{b}>", "{a}!!{b}"):
+        composed = Composed(template)
+        if all(composed.holds(part, v) for part, v in zip("ab", values, strict=True)):
+            said = {part: v for part, v in zip("ab", values, strict=True) if v}
+            assert composed.split(composed.join(said)) == said
+    for template in ("{a}{b}", "a", "{a}!{a}", ""):
+        with pytest.raises(ProfileError, match="cannot be inverted"):
+            Composed(template)

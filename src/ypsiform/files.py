@@ -47,12 +47,31 @@ def _packed(folder: Path) -> bytes:
     return pack(files)
 
 
+def into_folder(name: str, data: bytes) -> dict[str, bytes]:
+    """The files of a zip as outputs inside a folder, which is made where it is missing."""
+    from .containers.zip import unpack
+
+    folder = Path(name)
+    try:
+        found = {str(folder / inner): held for inner, held in unpack(data, name).items()}
+        for path in found:
+            Path(path).parent.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileError(f"the folder cannot be made: {error.strerror}", file=name) from None
+    return found
+
+
+def is_folder(name: str) -> bool:
+    """Whether a name is that of a folder: one that exists, or one with a slash at its end."""
+    return name != STANDARD and (name.endswith("/") or Path(name).is_dir())
+
+
 def check_output(name: str, force: bool) -> None:
     """Refuse, before any work is done, what could not be written at the end."""
     if name == STANDARD:
         return
     path = Path(name)
-    if path.is_dir():
+    if is_folder(name):
         raise FileError("this is a folder; name a file to write", file=name)
     if path.exists() and not force:
         raise FileError("the file exists already; use --force to replace it", file=name)

@@ -10,7 +10,7 @@ from .addresses import Hosts
 from .audit.compare import Audit, Audited, Side
 from .audit.limits import broken
 from .effort import efforts, mean, reached
-from .errors import AuditError
+from .errors import AuditError, RefusedError
 from .findings import Finding, by_severity
 from .fit import Fitted, Options, Work, fit
 from .fit.work import KEPT, MADE
@@ -103,6 +103,10 @@ def convert(
     """Convert an export. Raises `AuditError` where the account does not add up."""
     source, tree = read(data, file, from_, tell)
     profile, theme = find(to)
+    if profile.read_only:
+        raise RefusedError(
+            f"files of {profile.id} are read and never written: {profile.read_only.rstrip('.')}"
+        )
     standing: Surveyed | None = None
     base: object = None
     if into is not None:

@@ -21,6 +21,28 @@ CONTENT_KINDS = frozenset({"page", "article", "term", "product", "product-group"
 """Target kinds that may point to one content of the site."""
 
 
+TARGET_KINDS = (
+    "home",
+    "page",
+    "article",
+    "articles",
+    "term",
+    "product",
+    "product-group",
+    "all-products",
+    "all-groups",
+    "search",
+    "account",
+    "file",
+    "fragment",
+    "mail",
+    "phone",
+    "external",
+    "none",
+)
+"""What an item can lead to."""
+
+
 class Extra(Struct, frozen=True):
     """A fact of the export that no rule of the profile read.
 

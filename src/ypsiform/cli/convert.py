@@ -6,10 +6,12 @@ import os
 
 import click
 
-from ..files import STANDARD, check_output, read_bytes, write_all
+from ..files import STANDARD, check_output, into_folder, is_folder, read_bytes, write_all
 from ..findings import SEVERITIES, Severity
 from ..fit import Options
 from ..migrate import Migration, convert
+from ..profiles.files import SEVERAL
+from ..profiles.load import find
 from .common import force_option, from_option, json_option, progress, say, show, style, width
 
 
@@ -55,7 +57,7 @@ def command(
     force: bool,
 ) -> int:
     """Write the menus of EXPORT in the import format of another platform."""
-    _check(export, into, output, report, as_json, force)
+    _check(export, into, to, output, report, as_json, force)
     data = read_bytes(export)
     standing = (read_bytes(into), into) if into else None
     options = Options(made_up=made_up, unmatched=unmatched, strict_links=strict_links)
@@ -64,6 +66,10 @@ def command(
             data, export, to, from_=from_, into=standing, options=options, tell=tell
         )
     outputs = {output: migration.data}
+    if is_folder(output):
+        outputs = into_folder(output, migration.data)
+        for name in outputs:
+            check_output(name, force)
     account = b""
     if report or as_json:
         from ..report import json
@@ -86,6 +92,7 @@ def command(
 def _check(
     export: str,
     into: str | None,
+    to: str,
     output: str,
     report: tuple[str, ...],
     as_json: bool,
@@ -106,6 +113,8 @@ def _check(
     if inputs & set(paths):
         raise click.UsageError("an output would replace a file that is read; name another one.")
     for name in (output, *report):
+        if name == output and is_folder(output) and find(to)[0].container == SEVERAL:
+            continue  # its files are looked at when their names are known
         check_output(name, force)
 
 

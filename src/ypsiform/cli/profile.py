@@ -49,6 +49,9 @@ def check(profile: str, sample: str | None) -> int:
     if sample is None:
         return 0
     data = read_bytes(sample)
+    if found.read_only:
+        show(_only_read(data, sample, profile))
+        return 0
     lines, sound = _against(data, sample, profile)
     show(lines)
     return 0 if sound else 3
@@ -90,6 +93,27 @@ def _against(data: bytes, sample: str, platform: str) -> tuple[list[str], bool]:
     else:
         lines.append("The file written back says the same, value for value.")
     return lines, not done.fitted.losses
+
+
+def _only_read(data: bytes, sample: str, platform: str) -> Iterator[str]:
+    """What a profile that cannot write reads of a sample."""
+    from ..migrate import read
+    from ..model import Item
+    from ..report.terminal import number, safe
+    from ..survey import unread
+
+    source, _ = read(data, sample, platform)
+    items = sum(isinstance(thing, Item) for thing in source.rows.things)
+    yield (
+        f"Read: {number(len(source.site.menus), 'menu')}, {number(items, 'item')}, "
+        f"{number(len(source.site.contents), 'content record')}."
+    )
+    yield f"Such files are only read: {source.profile.read_only}"
+    left = unread(source.site, source.rows, source.profile)
+    if left:
+        yield style("Not read by any rule", "title")
+        yield from (f"  {safe(f.before or '')}  ({safe(f.origin or '')})" for f in left[:MOST])
+        yield from _more(len(left))
 
 
 def _more(count: int) -> Iterator[str]:

@@ -26,6 +26,9 @@ _MODULES["files"] = "files"
 CONTAINERS = tuple(_MODULES)
 """The names of all containers; `files` is a folder or zip of several files."""
 
+LEFT_OUT = "#left-out"
+"""The key of a tree under which a container counts what it did not pass on, by name."""
+
 _BOMS = (
     (b"\xef\xbb\xbf", "utf-8"),
     (b"\xff\xfe\x00\x00", "utf-32-le"),

@@ -15,14 +15,13 @@ from lxml import etree
 from lxml import html as parser
 
 from ..errors import FormatError
-from . import DEEPEST, decode
+from . import DEEPEST, LEFT_OUT, decode
 from .xml import ElementShape, Pairs
 
 Element = dict[str, Any]
 UNWRITABLE: re.Pattern[str] | None = re.compile(
     r"[\x00-\x08\x0b-\x1f\x7f-\x9f\ud800-\udfff\ufdd0-\ufdef\ufffe\uffff]"
 )
-LEFT_OUT = "#left-out"
 WHOLE = "#whole"
 """The key that says that a document has an element `html` of its own."""
 
@@ -97,9 +96,8 @@ def _fill(node: Any, element: Element, left: dict[str, int]) -> Iterator[tuple[A
     if node.tag not in _KEPT:
         pieces = [(n, re.sub(r"\s+", " ", held) if n == "#text" else held) for n, held in pieces]
     if len(pieces) == 1:
-        text = pieces[0][1] if node.tag in _KEPT else pieces[0][1].strip()
-        if text:
-            element["#text"] = text
+        if not pieces[0][1].isspace() and pieces[0][1]:
+            element["#text"] = pieces[0][1]
         return
     mixed = any(name == "#text" and not held.isspace() and held for name, held in pieces)
     element["#children"] = [
@@ -119,7 +117,9 @@ def write(tree: Element) -> bytes:
         out.append("<!DOCTYPE html>\n")
         _write([(name, root)], "", out)
     else:
-        _write((SHAPE.step(root, "body") or {}).get("#children", ()), "", out)
+        body = SHAPE.step(root, "body") or {}
+        out.append(_escape(body.get("#text", "")))
+        _write(body.get("#children", ()), "", out)
     return ("".join(out).rstrip("\n") + "\n").encode("utf-8")
 
 
@@ -153,6 +153,11 @@ def _write(children: Any, indent: str | None, out: list[str]) -> None:
 
 class HtmlShape(ElementShape):
     """Paths through elements of HTML, whose texts have no blanks at their ends."""
+
+    def step(self, node: Element, name: str) -> Any:
+        """An attribute, the text, or the first child element of that name."""
+        found = super().step(node, name)
+        return found.strip() if name == "#text" and found is not None else found
 
     def pairs(self, node: Element) -> Iterator[tuple[str, Any]]:
         """Attributes, text and child elements, in file order."""

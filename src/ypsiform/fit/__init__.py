@@ -6,7 +6,7 @@ One module a concern: `places`, `keys`, `depth`, `panels`, `kinds` and `links`, 
 
 from __future__ import annotations
 
-from ..findings import EVERY, Cover
+from ..findings import EVERY, Cover, notice
 from ..model import Item, Location, Rows, rows_of
 from ..profiles.pages import can_fill
 from ..profiles.records import can_write
@@ -42,6 +42,9 @@ def fit(work: Work) -> Fitted:
     for fate in work.fates:
         _freeze_rule(work, fate, fills)
     targets.finish()
+    if not work.same_platform:
+        for step in work.profile.requirements(work.theme_name):
+            work.notices.append(notice("step.requires", before=step, origin=work.source.file))
     menus = [fate.made for fate in work.fates if fate.made is not None]
     site = seen.site_to_write(work, menus)
     rows = rows_of(site.menus)

@@ -50,7 +50,7 @@ def dissolve(work: Work, row: int, item: Item, inside: list[int], targets: Targe
             elif any(targets.of(target).code for target in targets_of(thing)):
                 facts.remove("holds")  # its link has a loss of its own
             covers += item_facts(at, *facts)
-        elif thing.role == "heading" and not work.profile.holds("heading"):
+        elif thing.role == "heading":
             headings += 1
             covers.append(Cover(0, "item", (at,), "role"))
     parts = [_count(len(panel.columns), "column"), _count(headings, "heading")]

@@ -43,8 +43,6 @@ def name(value: Any) -> str:
 def _table(argument: Any, codec: str) -> dict[str, Any]:
     if not isinstance(argument, dict) or not argument:
         raise ProfileError(f"the codec {codec} needs a table of words")
-    if len(set(argument.values())) < len(argument):
-        raise ProfileError(f"the codec {codec} cannot be inverted: two words mean the same")
     return argument
 
 
@@ -56,7 +54,8 @@ def _mark(argument: Any, codec: str) -> str:
 
 def _words(argument: Any) -> Codec:
     table = _table(argument, "words")
-    back = {value: word for word, value in table.items()}
+    # Of words that mean the same, which only read-only profiles may have, the first is written.
+    back = {value: word for word, value in reversed(table.items())}
 
     def decode(value: Any) -> Any:
         found = table.get(name(value))

@@ -8,14 +8,15 @@ import tomllib
 from collections.abc import Iterator
 from functools import lru_cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
-from msgspec import Struct
 
 from ..errors import ProfileError
-from . import schema
-from .codecs import chain
-from .schema import STRUCTURES, FieldRule, FieldRules, Profile
+from .schema import Profile
+
+if TYPE_CHECKING:
+    from .faults import Fault
 
 _SHIPPED = Path(__file__).parent / "platforms"
 
@@ -71,11 +72,11 @@ def load(name: str) -> Profile:
     Raises `ProfileError` with the line and what was expected.
     """
     if name in shipped():
-        return _parse((_SHIPPED / f"{name}.toml").read_text("utf-8"), f"{name}.toml")
+        return _parse((_SHIPPED / f"{name}.toml").read_text("utf-8"), f"{name}.toml", ships=True)
     if name.endswith(".toml"):
         path = Path(name)
         try:
-            return _parse(path.read_text("utf-8"), name)
+            return _parse(path.read_text("utf-8"), name, ships=False)
         except OSError as error:
             raise ProfileError(f"the profile cannot be read: {error.strerror}", file=name) from None
         except UnicodeDecodeError:
@@ -85,105 +86,34 @@ def load(name: str) -> Profile:
     raise ProfileError(f"there is no platform {name!r}; {hint}: {', '.join(shipped())}")
 
 
-def _parse(text: str, file: str) -> Profile:
+def _parse(text: str, file: str, *, ships: bool) -> Profile:
+    text = text.removeprefix("\ufeff").replace("\r\n", "\n")
     try:
         tree = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
-        raise ProfileError(f"this is not TOML: {error}", file=file) from None
+        message, _, place = str(error).partition(" (at ")
+        raise ProfileError(
+            f"this is not TOML: {message[0].lower()}{message[1:]}",
+            file=file,
+            place=place.rstrip(")"),
+        ) from None
+    except RecursionError:
+        raise ProfileError("values are nested too deep", file=file) from None
     try:
         profile = msgspec.convert(tree, Profile)
     except msgspec.ValidationError as error:
-        message, _, path = str(error).partition(" - at ")
-        message += _nearest(message)
-        raise ProfileError(
-            message[0].lower() + message[1:],
-            file=file,
-            place=_line(text, path.strip("`$")) if path else "",
-        ) from None
-    if profile.profile != 1:
-        raise ProfileError(
-            f"found profile = {profile.profile}, but this version reads profile = 1", file=file
-        )
-    _check_tie(profile, text, file)
-    rules: list[tuple[str, FieldRules]] = [
-        ("site", profile.site.fields),
-        ("menus", profile.menus.fields),
-        ("locations", profile.locations.fields),
-        ("items", profile.items.fields),
-        *(("content", content.fields) for content in profile.content),
-    ]
-    for section, fields in rules:
-        for name, rule in fields.items():
-            if isinstance(rule, FieldRule):
-                chain(rule.through, f"{file}, {section}.fields.{name}")
+        from .faults import of_form
+
+        raise _mistake(of_form(error, tree), text, file) from None
+    if not ships:  # tests look for mistakes in those that ship, not every start
+        from .faults import faults
+
+        for fault in faults(profile):
+            raise _mistake(fault, text, file)
     return profile
 
 
-def _nearest(message: str) -> str:
-    """A name of the language that comes close to an unknown one."""
-    unknown = re.search(r"unknown field `([^`]*)`", message)
-    if unknown is None:
-        return ""
-    near = difflib.get_close_matches(unknown[1], names(), 1)
-    return f"; did you mean `{near[0]}`?" if near else ""
+def _mistake(fault: Fault, text: str, file: str) -> ProfileError:
+    from .lines import line_of
 
-
-def names() -> list[str]:
-    """Every name of the profile language, sorted."""
-    structs = [s for s in vars(schema).values() if isinstance(s, type) and issubclass(s, Struct)]
-    return sorted({field for struct in structs for field in struct.__struct_encode_fields__})
-
-
-def _check_tie(profile: Profile, text: str, file: str) -> None:
-    """What the structure of items needs must be named."""
-    tie = profile.items.tie
-    place = _line(text, ".items.tie.structure")
-    if tie.structure not in STRUCTURES:
-        near = difflib.get_close_matches(tie.structure, STRUCTURES, 1)
-        hint = f"; did you mean {near[0]}?" if near else ""
-        raise ProfileError(
-            f"found structure {tie.structure!r}{hint} Expected one of: {', '.join(STRUCTURES)}",
-            file=file,
-            place=place,
-        )
-    needs = {
-        "parent": ("id", "under"),
-        "nested": ("inside",),
-        "outline": ("number",),
-        "level": ("number",),
-        "lineage": ("id", "number"),
-        "labels": ("number",),
-        "listed": ("id", "inside"),
-        "pages": (),
-    }[tie.structure]
-    missing = [name for name in needs if not getattr(tie, name)]
-    listed = profile.items.at or profile.items.find
-    if tie.structure not in ("nested", "pages") and not listed:
-        missing.append("items.at")
-    if tie.structure in ("outline", "level", "lineage", "labels") and not tie.menu:
-        missing.append("menu")
-    if missing:
-        raise ProfileError(
-            f"the structure {tie.structure} also needs: {', '.join(missing)}",
-            file=file,
-            place=place,
-        )
-    if tie.structure == "nested" and not (profile.menus.at or profile.menus.find):
-        raise ProfileError(
-            "items that stand in their menus need menus that are listed: menus.at is missing",
-            file=file,
-            place=place,
-        )
-
-
-def _line(text: str, path: str) -> str:
-    """The line on which the last named key of a path stands, found by its words in order."""
-    names = re.findall(r"[A-Za-z_][A-Za-z0-9_\-]*", path)
-    lines = text.splitlines()
-    at = 0
-    for name in names:
-        for number in range(at, len(lines)):
-            if re.search(rf"(^|[\s.\[{{]){re.escape(name)}([\s.\]=]|$)", lines[number]):
-                at = number
-                break
-    return f"line {at + 1}" if names else ""
+    return ProfileError(fault.message, file=file, place=f"line {line_of(text, fault.path)}")

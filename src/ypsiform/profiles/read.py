@@ -8,7 +8,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from ..addresses import Hosts
-from ..containers import Shape
+from ..containers import LEFT_OUT, Shape
 from ..containers.json import kind_of
 from ..errors import FormatError
 from ..findings import Finding, notice
@@ -57,6 +57,7 @@ class _Reader:
     def __init__(self, tree: Any, profile: Profile, file: str, theme: str | None) -> None:
         self.profile, self.file = profile, file
         self.shape: Shape = shape_of(profile)
+        self.left_out: dict[str, int] = tree.get(LEFT_OUT, {}) if isinstance(tree, dict) else {}
         self.tree = self.shape.root(tree)
         self.paths = Sections(profile)
         self.notices: list[Finding] = []
@@ -88,6 +89,7 @@ class _Reader:
             self._nested_items(menus)
         else:
             self._tied_items(menus, extras)
+        self._left_out()
         locations = self._locations(theme, [menu for menu, _ in menus], extras)
         self._unread_sections(extras)
         language = facts.get("language") or self.items.language
@@ -119,6 +121,13 @@ class _Reader:
                 kind = self.items.by_part[part][0]
                 said = tuple(Extra(key, word) for key, word in kind.fixed if word)
                 thing.extras = (*said, *thing.extras)
+
+    def _left_out(self) -> None:
+        """Say what a container did not pass on."""
+        left = self.left_out
+        if left:
+            words = ", ".join(f"{name} ({count})" for name, count in sorted(left.items()))
+            self.notices.append(notice("read.script", before=words, origin=self.file))
 
     def _site_facts(self) -> tuple[dict[str, str], list[Extra]]:
         facts: dict[str, str] = {}

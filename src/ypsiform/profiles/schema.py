@@ -11,6 +11,7 @@ from typing import Any
 from msgspec import Struct, field
 
 from ..errors import ProfileError
+from ..model import TRAIT_NAMES
 
 
 class FieldRule(Struct, forbid_unknown_fields=True):
@@ -164,6 +165,14 @@ class TieRule(Struct, forbid_unknown_fields=True):
         named = (self.id, self.menu, self.under, order, self.number)
         return [key for key in named if key]
 
+
+LOCATION_FORMS = ("records", "keys", "names", "menus")
+MENU_FIELDS = ("key", "title", "saved", "rule", "language", "place")
+ITEM_FIELDS = (
+    *("label", "translations", "hidden"),
+    *(*TRAIT_NAMES, "badge-from", "badge-until"),
+)
+"""The facts of items that fields can hold."""
 
 STRUCTURES = ("parent", "nested", "outline", "level", "lineage", "labels", "listed", "pages")
 

@@ -1,0 +1,434 @@
+"""Mistakes in a profile: what is wrong, what was expected, and what comes near it."""
+
+from __future__ import annotations
+
+import difflib
+import re
+from collections.abc import Iterable, Iterator
+from typing import Any, NamedTuple
+
+import msgspec
+from msgspec import Struct, inspect
+
+from ..containers import CONTAINERS
+from ..errors import ProfileError
+from ..model import CONTENT_KINDS, TARGET_KINDS, TRAIT_NAMES
+from .codecs import CODECS, chain
+from .lines import Steps
+from .panels import ENCODINGS
+from .records import Composed, plain
+from .schema import (
+    ITEM_FIELDS,
+    LOCATION_FORMS,
+    MENU_FIELDS,
+    STRUCTURES,
+    FieldRules,
+    ItemRule,
+    KindRule,
+    MenuRule,
+    PlaceRule,
+    Profile,
+)
+
+CONTENT_FIELDS = ("id", "key", "kind", "title", "path", "state", "audience")
+LOCATION_FIELDS = ("name", "caption", "menu")
+SITE_FIELDS = ("address", "language", "theme")
+KINDS = (*TARGET_KINDS, "address", "internal", "divider")
+
+
+class Fault(NamedTuple):
+    """One mistake: where it stands, and what is to be said of it."""
+
+    path: Steps
+    message: str
+
+
+def near(word: str, words: Iterable[str]) -> str:
+    """The end of a sentence: the word that comes near, or all of them."""
+    known = list(words)
+    found = difflib.get_close_matches(word, known, 1, 0.5)
+    return f"did you mean {found[0]!r}?" if found else "expected one of: " + ", ".join(known)
+
+
+# What does not have the form of a profile
+
+_NAMES = {
+    "int": "a whole number",
+    "float": "a number",
+    "str": "a text",
+    "bool": "true or false",
+    "array": "a list",
+    "object": "a table",
+    "null": "nothing",
+}
+
+
+def of_form(error: msgspec.ValidationError, tree: Any) -> Fault:
+    """What is wrong with the form of a profile, from the error of the reader of its schema."""
+    words, _, path = str(error).partition(" - at ")
+    steps: Steps = [
+        int(number) if number else name.strip("\"'")
+        for name, number in re.findall(r"\.([^.\[\]`]+)|\[(\d+)\]", path)
+    ]
+    if "[...]" in path:
+        steps = _named(path, tree, words)
+    unknown = re.search(r"unknown field `([^`]*)`", words)
+    if unknown:
+        hint = near(unknown[1], _fields_at(steps))
+        return Fault([*steps, unknown[1]], f"found the unknown key {unknown[1]!r}; {hint}")
+    missing = re.search(r"missing required field `([^`]*)`", words)
+    if missing:
+        return Fault(steps, f"{missing[1]!r} is missing here")
+    types = re.search(r"Expected `([^`]*)`, got `([^`]*)`", words)
+    if types:
+        wanted = [_NAMES.get(name.strip(), name.strip()) for name in types[1].split("|")]
+        wanted = [name for name in wanted if name != "nothing"]
+        found = _NAMES.get(types[2], types[2])
+        return Fault(steps, f"found {found}, expected {' or '.join(wanted)}")
+    return Fault(steps, words[0].lower() + words[1:])
+
+
+def _named(path: str, tree: Any, words: str) -> Steps:
+    """The steps of a path in which a name of one's own is left out: the first entry that fails."""
+    before, _, after = path.strip("`").lstrip("$.").partition("[...]")
+    node: Any = tree
+    steps: Steps = []
+    for name in before.split("."):
+        steps.append(name)
+        node = node.get(name, {}) if isinstance(node, dict) else {}
+    kinds = {"themes": "Theme", "files": "FileRule"}
+    for name, value in node.items() if isinstance(node, dict) else ():
+        made = vars(_schema()).get(kinds.get(before, ""), None)
+        try:
+            if made is not None:
+                msgspec.convert(value, made)
+            else:
+                msgspec.convert({name: value}, FieldRules)
+        except msgspec.ValidationError:
+            more = re.findall(r"\.([^.\[\]`]+)|\[(\d+)\]", after)
+            return [*steps, name, *(int(n) if n else key for key, n in more)]
+    return steps
+
+
+def _schema() -> Any:
+    from . import schema
+
+    return schema
+
+
+def _fields_at(path: Steps) -> list[str]:
+    """The keys that may stand in the table at a path of a profile."""
+    types: list[Any] = [inspect.type_info(Profile)]
+    for step in path:
+        deeper: list[Any] = []
+        for kind in types:
+            if isinstance(kind, inspect.StructType):
+                deeper += [f.type for f in kind.fields if f.encode_name == step]
+            elif isinstance(kind, inspect.ListType):
+                deeper.append(kind.item_type)
+            elif isinstance(kind, inspect.DictType):
+                deeper.append(kind.value_type)
+        types = [inner for kind in deeper for inner in getattr(kind, "types", (kind,))]
+    structs = [kind for kind in types if isinstance(kind, inspect.StructType)]
+    return [field.encode_name for kind in structs for field in kind.fields] or names()
+
+
+def names() -> list[str]:
+    """Every name of the profile language, sorted."""
+    structs = [s for s in vars(_schema()).values() if isinstance(s, type) and issubclass(s, Struct)]
+    return sorted({field for struct in structs for field in struct.__struct_encode_fields__})
+
+
+# What has the form of a profile, and cannot be meant
+
+
+def faults(profile: Profile) -> Iterator[Fault]:
+    """The mistakes in a profile, in the order of its parts."""
+    if profile.profile != 1:
+        found = f"found profile = {profile.profile}, but this version reads profile = 1"
+        yield Fault(["profile"], found)
+    yield from _containers(profile)
+    yield from _fields(profile)
+    yield from _places(profile)
+    yield from _tie(profile)
+    yield from _kinds(profile)
+    yield from _limits(profile)
+
+
+def _containers(profile: Profile) -> Iterator[Fault]:
+    if profile.container not in CONTAINERS:
+        hint = near(profile.container, CONTAINERS)
+        yield Fault(["container"], f"found container {profile.container!r}; {hint}")
+    for name, rule in profile.files.items():
+        if rule.container not in CONTAINERS or rule.container == "files":
+            hint = near(rule.container, [c for c in CONTAINERS if c != "files"])
+            yield Fault(["files", name, "container"], f"found {rule.container!r}; {hint}")
+        if not rule.name or rule.name.startswith("/") or ".." in rule.name.split("/"):
+            yield Fault(["files", name, "name"], f"{rule.name!r} is not the name of a file in it")
+    if (profile.container == "files") != bool(profile.files):
+        yield Fault(["container"], "the container 'files' and the table [files] go together")
+    rule_ = profile.recognise
+    told = rule_.root or rule_.keys or rule_.columns or profile.files
+    if not told:
+        yield Fault(["recognise"], "name what tells a file of this platform: root, keys or columns")
+
+
+def _fields(profile: Profile) -> Iterator[Fault]:
+    named: list[tuple[Steps, FieldRules, tuple[str, ...]]] = [
+        (["site", "fields"], profile.site.fields, SITE_FIELDS),
+        (["menus", "fields"], profile.menus.fields, MENU_FIELDS),
+        (["locations", "fields"], profile.locations.fields, LOCATION_FIELDS),
+        (["items", "fields"], profile.items.fields, ITEM_FIELDS),
+    ]
+    for at, content in enumerate(profile.content):
+        named.append((["content", at, "fields"], content.fields, CONTENT_FIELDS))
+    for path, fields, known in named:
+        for name, short in fields.items():
+            rule = plain(short)
+            here = [*path, name]
+            if name not in known and not (path == ["site", "fields"] and rule.is_ is not None):
+                yield Fault(here, f"found the unknown fact {name!r}; {near(name, known)}")
+            yield from _steps(here, rule.through, bool(profile.read_only))
+            if not rule.at and not rule.flags:
+                yield Fault(here, f"{name!r} needs `at`: where it stands in the record")
+            yield from _path(here, rule.at, star=True)
+    parts: list[tuple[str, MenuRule | ItemRule]] = [
+        ("menus", profile.menus),
+        ("items", profile.items),
+    ]
+    for part, found in parts:
+        yield from _found(profile, [part], found)
+        yield from _composed(profile, [part], found)
+    for at, content in enumerate(profile.content):
+        here = ["content", at]
+        if bool(content.at) == bool(content.find):
+            yield Fault(here, "name where contents stand: with `at`, or with `find`")
+        if content.kind is None and "kind" not in content.fields:
+            yield Fault(here, "the kind is missing: name `kind`, or a field `kind` that says it")
+        if content.kind is not None and content.kind not in CONTENT_KINDS:
+            hint = near(content.kind, sorted(CONTENT_KINDS))
+            yield Fault([*here, "kind"], f"found kind {content.kind!r}; {hint}")
+        if "id" not in content.fields and "key" not in content.fields:
+            yield Fault([*here, "fields"], "contents need an `id` or a `key`")
+        yield from _path([*here, "at"], content.at)
+        yield from _find([*here, "find"], content.find)
+
+
+def _steps(path: Steps, through: list[dict[str, Any]], one_way: bool) -> Iterator[Fault]:
+    for at, step in enumerate(through):
+        here = [*path, "through", at]
+        if len(step) != 1:
+            yield Fault(here, "each step of `through` names one codec")
+            continue
+        ((codec, argument),) = step.items()
+        if codec not in CODECS:
+            yield Fault(here, f"found the unknown codec {codec!r}; {near(codec, CODECS)}")
+            continue
+        try:
+            chain([step], codec)
+        except ProfileError as error:
+            yield Fault([*here, codec], error.message.removeprefix(f"{codec}: "))
+        if codec == "words" and isinstance(argument, dict) and not one_way:
+            seen: dict[Any, str] = {}
+            for word, value in argument.items():
+                first = seen.setdefault(str(value), word)
+                if first != word:
+                    yield Fault(
+                        [*here, codec],
+                        f"this cannot be inverted: {first!r} and {word!r} both mean {value!r}; "
+                        "leave one out, or say why files are only read, with `read-only`",
+                    )
+
+
+def _path(path: Steps, at: str | None, *, star: bool = False) -> Iterator[Fault]:
+    """A path must name one place, so that it can be written."""
+    body = (at or "").removesuffix("*") if star else at or ""
+    odd = body.startswith("$") or "*" in body or ".." in body.split("/") or "[?" in body
+    if odd:
+        yield Fault(
+            path,
+            f"the path {at!r} cannot be inverted: name each key, with / between them; a JSONPath "
+            "is for `find`, which only reads",
+        )
+    elif re.match(r"[a-z_]+\.[a-z_.]+$", body):
+        slashes = body.replace(".", "/")
+        yield Fault(path, f"the path {at!r} has a dot; did you mean {slashes!r}?")
+
+
+def _found(profile: Profile, path: Steps, rule: MenuRule | ItemRule) -> Iterator[Fault]:
+    if rule.at is not None and rule.at != ".":
+        yield from _path([*path, "at"], rule.at)
+    if rule.find is not None and not profile.read_only:
+        yield Fault(
+            [*path, "find"],
+            "what a JSONPath finds cannot be written: use `at`, or say why files are only read, "
+            "with `read-only`",
+        )
+    yield from _find([*path, "find"], rule.find)
+
+
+def _find(path: Steps, query: str | None) -> Iterator[Fault]:
+    if query is None:
+        return
+    import jsonpath_rfc9535 as jsonpath
+
+    try:
+        jsonpath.compile(query)
+    except jsonpath.JSONPathError as error:
+        yield Fault(path, f"{query!r} is not a JSONPath: {str(error).splitlines()[0]}")
+
+
+def _composed(profile: Profile, path: Steps, rule: MenuRule | ItemRule) -> Iterator[Fault]:
+    """Texts that are put together: what can hold anything must be the last part."""
+    free = {plain(r).at for n, r in rule.fields.items() if n in ("label", "title", "key")}
+    if isinstance(rule, ItemRule):
+        for kind in rule.kinds:
+            free.update(key for key in (kind.id, kind.key, kind.address) if key)
+            free.update(key for key, words in kind.when.items() if "{" in words)
+    for key, template in rule.composed.items():
+        here = [*path, "composed", key]
+        try:
+            parts = Composed(template).parts
+        except ProfileError as error:
+            yield Fault(here, error.message)
+            continue
+        for part in parts[:-1]:
+            if f"{key}/{part}" in free:
+                yield Fault(
+                    here,
+                    f"this cannot be inverted: {part!r} can hold what stands behind it; a label, "
+                    "a key or an address must be the last part",
+                )
+
+
+def _places(profile: Profile) -> Iterator[Fault]:
+    rule = profile.locations
+    if rule.form not in LOCATION_FORMS:
+        hint = near(rule.form, LOCATION_FORMS)
+        yield Fault(["locations", "form"], f"found form {rule.form!r}; {hint}")
+    if rule.form in ("records", "keys") and not rule.at:
+        yield Fault(["locations"], f"the form {rule.form} needs `at`: where locations stand")
+    if rule.form == "records":
+        for name in ("name", "menu"):
+            if name not in rule.fields:
+                yield Fault(["locations"], f"the form records needs a field {name!r}")
+    yield from _path(["locations", "at"], rule.at)
+    places: list[tuple[Steps, PlaceRule]] = []
+    places += [(["locations", "offered", n], place) for n, place in enumerate(rule.offered)]
+    for title, theme in profile.themes.items():
+        here: Steps = ["themes", title, "locations"]
+        places += [([*here, n], place) for n, place in enumerate(theme.locations)]
+        panels = theme.panels
+        if panels is not None and panels.encoding not in ENCODINGS:
+            hint = near(panels.encoding, ENCODINGS)
+            at: Steps = ["themes", title, "panels", "encoding"]
+            yield Fault(at, f"found encoding {panels.encoding!r}; {hint}")
+    for path, place in places:
+        key = profile.limits.location_key
+        if key and (len(place.name) > key.longest or not re.fullmatch(key.pattern, place.name)):
+            yield Fault([*path, "name"], f"{place.name!r} is not a legal key of a location here")
+        for device in place.devices:
+            if device not in ("desktop", "handset"):
+                hint = near(device, ("desktop", "handset"))
+                yield Fault([*path, "devices"], f"found the device {device!r}; {hint}")
+
+
+_NEEDS = {
+    "parent": ("id", "under"),
+    "nested": ("inside",),
+    "outline": ("number", "menu"),
+    "level": ("number", "menu"),
+    "lineage": ("id", "number", "menu"),
+    "labels": ("number", "menu"),
+    "listed": ("id", "inside"),
+    "pages": (),
+}
+
+
+def _tie(profile: Profile) -> Iterator[Fault]:
+    """What the structure of items needs must be named."""
+    tie, items, menus = profile.items.tie, profile.items, profile.menus
+    here: Steps = ["items", "tie", "structure"]
+    if tie.structure not in STRUCTURES:
+        yield Fault(here, f"found structure {tie.structure!r}; {near(tie.structure, STRUCTURES)}")
+        return
+    for name in ("first", "keyed", "id", "menu", "under", "order", "inside", "number"):
+        yield from _path(["items", "tie", name], getattr(tie, name))
+    missing = [name for name in _NEEDS[tie.structure] if not getattr(tie, name)]
+    if tie.structure not in ("nested", "pages") and not (items.at or items.find):
+        missing.append("items.at")
+    if missing:
+        yield Fault(here, f"the structure {tie.structure} also needs: {', '.join(missing)}")
+    if tie.structure in ("nested", "listed") and not (menus.at or menus.find):
+        yield Fault(
+            ["menus"],
+            "items that stand in their menus need menus that are listed: menus.at is missing",
+        )
+    if tie.structure == "parent" and not tie.menu and not (menus.at or menus.find):
+        yield Fault(here, "where records do not name their menu, menus.at is needed")
+    if (menus.at or menus.find) and "key" not in menus.fields:
+        yield Fault(["menus"], "menus that are listed need a field `key`")
+    if tie.structure == "nested" and tie.keyed and not tie.value and tie.id != tie.keyed:
+        yield Fault(
+            ["items", "tie", "keyed"], f"`id` must be {tie.keyed!r} too: names are ids here"
+        )
+    if tie.structure == "pages" and items.pages is None:
+        yield Fault(here, "the structure pages also needs the table [items.pages]")
+    if tie.each and not any("{id}" in words for words in tie.each.values()):
+        yield Fault(["items", "tie", "each"], "one of these values must be '{id}'")
+
+
+def _kinds(profile: Profile) -> Iterator[Fault]:
+    rules: list[tuple[Steps, KindRule]] = []
+    rules += [(["items", "kinds", n], rule) for n, rule in enumerate(profile.items.kinds)]
+    for title, theme in profile.themes.items():
+        here: Steps = ["themes", title, "kinds"]
+        rules += [([*here, n], rule) for n, rule in enumerate(theme.kinds)]
+    for path, rule in rules:
+        if rule.kind not in KINDS:
+            yield Fault([*path, "kind"], f"found kind {rule.kind!r}; {near(rule.kind, KINDS)}")
+            continue
+        if rule.only not in (None, "reading", "writing"):
+            hint = near(rule.only or "", ("reading", "writing"))
+            yield Fault([*path, "only"], f"found {rule.only!r}; {hint}")
+        for name in ("id", "key", "address"):
+            yield from _path([*path, name], getattr(rule, name))
+        for key in rule.when:
+            yield from _path([*path, "when", key], key)
+        said = " ".join(rule.when.values())
+        held = rule.id or rule.key or rule.address or "{" in said
+        if rule.kind in CONTENT_KINDS and not held:
+            yield Fault(
+                path, f"the kind {rule.kind} needs `id`, `key` or `address`: which one it is"
+            )
+        if rule.kind in ("address", "internal") and not (rule.address or "{address}" in said):
+            yield Fault(path, f"the kind {rule.kind} needs `address`: the key where it stands")
+    if not rules and profile.items.pages is None:
+        yield Fault(["items"], "the kinds are missing: what an item leads to, in [[items.kinds]]")
+
+
+def _limits(profile: Profile) -> Iterator[Fault]:
+    found: list[tuple[Steps, Any]] = [(["limits"], profile.limits)]
+    for title, theme in profile.themes.items():
+        found.append((["themes", title, "limits"], theme.limits))
+        for n, place in enumerate(theme.locations):
+            found.append((["themes", title, "locations", n, "limits"], place.limits))
+    for path, limits in found:
+        if limits is None:
+            continue
+        for kind in limits.parents or ():
+            if kind not in KINDS:
+                yield Fault([*path, "parents"], f"found kind {kind!r}; {near(kind, KINDS)}")
+        traits = (*TRAIT_NAMES, "hidden", "translations")
+        for trait in limits.lacks:
+            if trait not in traits:
+                yield Fault([*path, "lacks"], f"found the trait {trait!r}; {near(trait, traits)}")
+        for name, key in (("menu-key", limits.menu_key), ("location-key", limits.location_key)):
+            if key is None:
+                continue
+            try:
+                re.compile(key.pattern)
+            except re.error as error:
+                yield Fault(
+                    [*path, name, "pattern"], f"the pattern {key.pattern!r} is not one: {error}"
+                )
