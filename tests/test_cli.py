@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -11,6 +12,7 @@ import jsonschema
 import pytest
 
 from tests.conftest import Run, link, quillmoor
+from tests.test_shapes import SAMPLE_FILES
 from ypsiform.findings import CODES
 from ypsiform.standins import CHECKERS
 
@@ -194,6 +196,24 @@ def test_explain_and_platforms(run: Run) -> None:
     assert "180 items in a menu" in run("platforms", "stallmere").stdout
     only = run("platforms", "stallmere/broad").stdout
     assert "Theme broad" in only and "Theme plain" not in only
+
+
+def test_platforms_say_what_each_can_hold(run: Run, tmp_path: Path) -> None:
+    every = run("platforms").stdout
+    for name in CHECKERS:
+        assert re.search(rf"^{name} ", every, re.MULTILINE)
+        assert run("platforms", name).returncode == 0
+    assert re.search(r"^stallmere +JSON +4 +40 +180 +plain 2/1, broad 3/2 \+panels", every, re.M)
+    done = run("platforms", "fanlight").stdout
+    assert "Switch on scripts on the host site" in done and "step.requires" in done
+    assert re.search(r"^  1 menu +menu.too-many$", done, re.MULTILINE)
+    done = run("platforms", "quillmoor").stdout
+    assert "articles, pages, topics" in done and "handset menu" in done.lower()
+    for name in ("words", "rides"):
+        (tmp_path / f"{name}.toml").write_bytes((SAMPLE_FILES / f"{name}.toml").read_bytes())
+    done = run("platforms", "words.toml").stdout
+    assert "only items that lead nowhere have others below them  kind.parent" in done
+    assert "Rides has no import of menus" in run("platforms", "rides.toml").stdout
 
 
 # Doing it wrong

@@ -44,7 +44,7 @@ def safe(text: str) -> str:
     )
 
 
-def _wrapped(text: str, width: int, indent: str, first: str | None = None) -> Iterator[str]:
+def wrapped(text: str, width: int, indent: str, first: str | None = None) -> Iterator[str]:
     start = indent if first is None else first
     yield from textwrap.wrap(
         safe(text),
@@ -197,7 +197,7 @@ def migration_lines(
     share = f"{100 * kept / facts['total']:.0f} %" if facts["total"] else "100 %"
     before, after = migration.reachable
     shown_before, shown_after = migration.shown
-    yield from _wrapped(
+    yield from wrapped(
         f"{after} of {number(before, 'page')} can still be reached from the menus; "
         f"{shown_after} of {number(shown_before, 'menu')} "
         f"{'is' if shown_before == 1 else 'are'} still shown; "
@@ -277,12 +277,12 @@ def finding_lines(
             count = f" ({len(found)})" if len(found) > 1 else ""
             yield f"  {style(CODES[code].heading, 'title')}{count}  " + style(code, "dim")
             for finding in found[:most]:
-                yield from _wrapped(_placed(finding), width, "      ", "    - ")
+                yield from wrapped(_placed(finding), width, "      ", "    - ")
             if len(found) > most:
                 yield f"    - … and {len(found) - most} more of the same; --report has them all"
             advice = dict.fromkeys(finding.do for finding in found[:most])
             for line in advice:
-                yield from _wrapped(line, width, "      ", "    ⇒ ")
+                yield from wrapped(line, width, "      ", "    ⇒ ")
         yield ""
 
 

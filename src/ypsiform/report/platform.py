@@ -1,0 +1,225 @@
+"""What the platforms can hold, as lines for a terminal."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator
+
+from ..fit.kinds import WORDS
+from ..model import ALL_DEVICES, EVERYONE, TRAIT_NAMES
+from ..profiles.records import plain
+from ..profiles.schema import LIMIT_CODES, Limits, PlaceRule, Profile, Theme
+from .terminal import Style, number, wrapped
+
+TRAITS = {
+    "description": "description",
+    "tooltip": "tooltip",
+    "window": "new window",
+    "rel": "link relation",
+    "icon": "icon",
+    "badge": "badge",
+    "picture": "picture",
+    "classes": "style classes",
+    "audience": "who may see it",
+    "devices": "on which devices",
+    "opens": "how it opens",
+    "hidden": "switched off",
+    "translations": "labels in further languages",
+}
+"""Facts of items in plain words."""
+
+PANELS = {
+    "directives": "words among the style classes of items",
+    "wrapped": "items that are columns, with headings and links in them",
+    "boards": "a top item of its own kind, the levels below it spread over columns",
+    "bound": "records beside the menus, tied to a top item by its text; kept where they stand",
+    "apart": "records beside the menus; kept where they stand",
+}
+"""The encodings of panels in plain words."""
+
+FILES = {
+    "csv": "a table (CSV)",
+    "sqlite": "a database (SQLite)",
+    "files": "a folder or zip",
+}
+TIES = {
+    "pages": "generated from the tree of pages",
+    "nested": "items that stand in each other",
+    "parent": "items that name the one above them",
+    "outline": "items with a number in an outline",
+    "level": "items with a number of their level",
+    "lineage": "items with the ids of all above them",
+    "labels": "items with the labels of all above them",
+    "listed": "items that list those below them",
+}
+
+
+def platforms_lines(profiles: Iterable[Profile], width: int, style: Style) -> Iterator[str]:
+    """A table of all platforms."""
+    rows = [("Platform", "File", "Levels", "Label", "Items", "Themes, with the levels they show")]
+    about: list[str] = []
+    for profile in profiles:
+        limits = profile.limits
+        themes = ", ".join(f"{name} {_shown(theme)}" for name, theme in profile.themes.items())
+        rows.append(
+            (
+                profile.id,
+                {"sqlite": "SQLite"}.get(profile.container, profile.container.upper()),
+                _most(limits.depth),
+                _most(limits.label),
+                _most(limits.items),
+                themes or "none; every level",
+            )
+        )
+        about.append(profile.about + (" Only read." if profile.read_only else ""))
+    widths = [max(len(row[at]) for row in rows) for at in range(5)]
+    for at, row in enumerate(rows):
+        cells = [cell.ljust(size) for cell, size in zip(row, widths, strict=False)]
+        line = "  ".join([*cells, row[5]])
+        yield style(line, "title") if at == 0 else style(cells[0], "title") + line[len(cells[0]) :]
+        if at:
+            indent = " " * (widths[0] + 2)
+            for words in wrapped(about[at - 1], width, indent):
+                yield style(words, "dim")
+    yield ""
+    yield "Levels, label, items: what a menu can store at most (levels, characters, items)."
+    yield "Behind a theme: the levels that its locations show; 3/1 is one that shows 3, and one 1."
+    yield "`ypsiform platforms PLATFORM` shows all that one of them can hold."
+
+
+def _most(value: int | None) -> str:
+    return "any" if value is None else str(value)
+
+
+def _shown(theme: Theme) -> str:
+    """The levels that a theme's locations show, in their order."""
+    shows = [_most(place.shows).replace("any", "all") for place in theme.locations]
+    return "/".join(dict.fromkeys(shows)) + (" +panels" if theme.panels else "")
+
+
+def platform_lines(profile: Profile, theme: str | None, width: int, style: Style) -> Iterator[str]:
+    """All that one platform can hold, with all its themes or with one."""
+    yield style(f"{profile.name} ({profile.id})", "title") + f"  {profile.about}".rstrip()
+    file = FILES.get(profile.container, profile.container.upper())
+    tie = TIES[profile.items.tie.structure]
+    yield from _row("File", f"{file}; menus are {tie}", width)
+    if profile.read_only:
+        yield from _row("Only read", profile.read_only, width)
+    yield ""
+    held = list(dict.fromkeys(_kind(kind) for kind in profile.kinds))
+    yield from _row("Items lead to", ", ".join(held), width)
+    facts = [name for name in (*TRAIT_NAMES, "hidden", "translations") if profile.holds(name)]
+    other = [name for name in TRAITS if name not in facts]
+    yield from _row("They hold", ", ".join(["label", *(TRAITS[name] for name in facts)]), width)
+    if other:
+        yield from _row("but not", ", ".join(TRAITS[name] for name in other), width)
+    if profile.inherits:
+        yield from _row("Labels", "an item without one shows the title of its page", width)
+    known = ", ".join(sorted(WORDS.get(kind, kind) + "s" for kind in _listed_kinds(profile)))
+    yield from _row("Its export lists", known or "no content, so links go by address", width)
+    yield from _requires(profile.requires, width)
+    yield ""
+    yield style("Limits", "title")
+    yield from _limits(profile.limits, "  ", "none: it stores whatever it is given")
+    for name, entry in profile.themes.items():
+        if theme in (None, name):
+            yield ""
+            yield style(f"Theme {name}", "title") + f"  {entry.about}".rstrip()
+            yield from _places(entry.locations)
+            yield from _panels(entry, width)
+            yield from _limits(entry.limits, "  ")
+            yield from _requires(entry.requires, width)
+    if not profile.themes and profile.locations.offered:
+        yield ""
+        yield style("Locations", "title")
+        yield from _places(profile.locations.offered)
+
+
+def _listed_kinds(profile: Profile) -> set[str]:
+    """The kinds of content in an export: those that rules name, and those that a table of words."""
+    found: set[str] = set()
+    for rule in profile.content:
+        said = rule.fields.get("kind")
+        tables = [step.get("words", {}) for step in plain(said).through] if said else []
+        found.update([rule.kind] if rule.kind else [])
+        found.update(kind for table in tables for kind in table.values())
+    return found
+
+
+def _row(name: str, words: str, width: int) -> Iterator[str]:
+    yield from wrapped(words, width, " " * 18, f"{name:<17} ")
+
+
+def _kind(kind: str) -> str:
+    special = {
+        "address": "any address",
+        "internal": "any page by its path",
+        "divider": "dividers",
+        "none": "nowhere",
+    }
+    return special.get(kind) or WORDS.get(kind, kind)
+
+
+def _requires(steps: list[str], width: int) -> Iterator[str]:
+    for step in steps:
+        yield from _row("First", f"{step}  (step.requires)", width)
+
+
+def _limits(limits: Limits | None, indent: str, none: str = "") -> Iterator[str]:
+    """Each limit with the code of the finding that it leads to."""
+    if limits is None:
+        return
+    rows: list[tuple[str, str]] = []
+    for name, words in (
+        ("depth", "levels"),
+        ("items", "items in a menu"),
+        ("total", "items in all menus"),
+        ("top", "items at the top of a menu"),
+        ("under", "items below one item"),
+        ("label", "characters in a label"),
+        ("title", "characters in a menu's title"),
+        ("menus", "menus"),
+    ):
+        value = getattr(limits, name)
+        if value is not None:
+            words = words if value != 1 else re.sub(r"s( |$)", r"\1", words, count=1)
+            rows.append((f"{value} {words}", LIMIT_CODES[name]))
+    if limits.parents is not None:
+        kinds = " or ".join(_kind(kind) for kind in limits.parents)
+        words = f"only items that lead to {kinds} have others below them".replace("to now", "now")
+        rows.append((words if kinds else "no item has others below it", LIMIT_CODES["parents"]))
+    if limits.unique_labels:
+        rows.append(("each label once in a menu", LIMIT_CODES["unique-labels"]))
+    for trait in limits.lacks:
+        code = {"classes": "class", "devices": "device"}.get(trait, trait)
+        rows.append((f"no {TRAITS.get(trait, trait)}", f"trait.{code}"))
+    if limits.menu_key:
+        key = limits.menu_key
+        words = f"menu keys: {key.pattern}, up to {key.longest} characters"
+        rows.append((words, LIMIT_CODES["menu-key"]))
+    if not rows and none:
+        yield indent + none
+    widest = max((len(words) for words, _ in rows), default=0)
+    for words, code in rows:
+        yield f"{indent}{words.ljust(widest)}  {code}"
+
+
+def _places(places: list[PlaceRule]) -> Iterator[str]:
+    for place in places:
+        shows = "every level" if place.shows is None else number(place.shows, "level")
+        more = "" if place.audience == EVERYONE else f", for {', '.join(place.audience)}"
+        if place.devices != ALL_DEVICES:
+            more += f", on {' and '.join(place.devices)} only"
+        more += ", panels" if place.panels else ""
+        more += ", menus one after the other" if place.sequence else ""
+        yield f"  {place.name.ljust(10)} {place.caption or place.name}: shows {shows}{more}"
+        yield from _limits(place.limits, " " * 13)
+
+
+def _panels(theme: Theme, width: int) -> Iterator[str]:
+    if theme.panels is None:
+        yield "  no panels"
+        return
+    most = f"up to {theme.panels.most}: " if theme.panels.most else ""
+    words = f"panels: {most}{PANELS[theme.panels.encoding]}"
+    yield from wrapped(words, width, "    ", "  ")
