@@ -9,12 +9,17 @@ from pathlib import Path
 
 import jsonschema
 import pytest
+from msgspec import Struct
 
 from tests.conftest import Run
-from tests.test_shapes import BYTES, PROFILES, SAMPLES
-from ypsiform.profiles.codecs import chain
-from ypsiform.profiles.faults import names
-from ypsiform.profiles.load import shipped
+from tests.test_shapes import BYTES, PROFILES, SAMPLES, outline
+from ypsiform.containers import CONTAINERS
+from ypsiform.migrate import convert, read
+from ypsiform.profiles import schema
+from ypsiform.profiles.codecs import CODECS, chain
+from ypsiform.profiles.faults import CONTENT_FIELDS, KINDS, SITE_FIELDS
+from ypsiform.profiles.load import load, shipped
+from ypsiform.profiles.panels import ENCODINGS
 from ypsiform.profiles.schema import STRUCTURES
 
 ROOT = Path(__file__).parents[1]
@@ -63,18 +68,86 @@ def test_the_schema_accepts_what_ships_and_refuses_mistakes(run: Run) -> None:
             jsonschema.validate(tree, schema)
 
 
-def test_the_reference_names_everything() -> None:
-    for name in [*names(), *STRUCTURES]:
-        assert re.search(rf"[`./ ]{re.escape(name)}[`./ ]", DOCS), f"{name} is not described"
+TABLES = {
+    "## The file": schema.Profile,
+    "### `[recognise]`": schema.Recognise,
+    "### `[files]`": schema.FileRule,
+    "### Fields": schema.FieldRule,
+    "### `[[content]]`": schema.ContentRule,
+    "### `[menus]`": schema.MenuRule,
+    "### `[locations]`": schema.LocationRule,
+    "### `[items]`": schema.ItemRule,
+    "### `[items.tie]`": schema.TieRule,
+    "### Fold": schema.FoldRule,
+    "### Joins": schema.JoinRule,
+    "### `[[items.kinds]]`": schema.KindRule,
+    "### Routes": schema.RouteRule,
+    "### `[items.pages]`": schema.PageRule,
+    "### `[limits]`": schema.Limits,
+    "### Legal keys": schema.KeyRule,
+    "### `[themes.NAME]`": schema.Theme,
+    "### Places": schema.PlaceRule,
+    "### Panels": schema.PanelRule,
+}
+"""The heading under which each table of the language is described."""
+
+
+def section(heading: str) -> str:
+    found = re.search(rf"^{re.escape(heading)}$(.*?)(?=^##|\Z)", DOCS, re.MULTILINE | re.DOTALL)
+    assert found is not None, heading
+    return found[1]
+
+
+def first_cells(text: str, head: str) -> list[str]:
+    """The names in the first column of the table with this head."""
+    table = re.search(rf"^\| {head} \|.*\n\|[-|]*\|\n((?:\|.*\n)+)", text, re.MULTILINE)
+    assert table is not None, head
+    cells = [line.split(" | ")[0] for line in table[1].splitlines()]
+    return [name for cell in cells for name in re.findall(r"`([^`]+)`", cell)]
+
+
+@pytest.mark.parametrize("heading", TABLES)
+def test_the_reference_has_every_key_of_a_table_and_no_other(heading: str) -> None:
+    assert sorted(first_cells(section(heading), "key")) == sorted(
+        TABLES[heading].__struct_encode_fields__
+    )
+
+
+def test_the_reference_has_every_table() -> None:
+    rules = {
+        value
+        for value in vars(schema).values()
+        if isinstance(value, type) and issubclass(value, Struct) and value is not Struct
+    }
+    assert rules - set(TABLES.values()) == {schema.SiteRule}  # it has nothing but fields
+
+
+def test_the_reference_has_every_word() -> None:
+    assert first_cells(DOCS, "codec") == list(CODECS)
+    assert first_cells(DOCS, "form") == list(schema.LOCATION_FORMS)
+    assert first_cells(DOCS, "encoding") == list(ENCODINGS)
+    assert sorted(first_cells(DOCS, "container")) == sorted(CONTAINERS)
+    facts = section("### Fields")
+    for name in (*schema.ITEM_FIELDS, *schema.MENU_FIELDS, *CONTENT_FIELDS, *SITE_FIELDS):
+        assert f"`{name}`" in facts
+    for kind in KINDS:
+        assert f"`{kind}`" in section("### `[[items.kinds]]`")
+    for limit, code in schema.LIMIT_CODES.items():
+        assert re.search(rf"^\| `{limit}` \|.*\| `{code}` \|$", DOCS, re.MULTILINE), limit
 
 
 def test_the_examples_of_codecs_work() -> None:
-    table = re.findall(r"^\| `(\w+)` \| `(\{.*\})` \| `([^`]*)` \|", DOCS, re.MULTILINE)
-    assert {name for name, _, _ in table} == {"words", "split", "audience", "whole"}
-    for _, example, raw in table:
+    row = r"^\| `(\w+)` \| `(\{.*\})` \| `([^`]*)` \| `([^`]*)` \|$"
+    table = re.findall(row, section("### Codecs"), re.MULTILINE)
+    assert [codec for codec, _, _, _ in table] == list(CODECS)
+    for codec, example, raw, wanted in table:
         step = tomllib.loads(f"step = {example}")["step"]
+        assert list(step) == [codec]
         decode, encode = chain([step], "docs")
-        assert decode(encode(decode(raw))) == decode(raw)
+        assert json.loads(json.dumps(decode(json.loads(raw)))) == json.loads(wanted)
+        value = json.loads(wanted)
+        back = encode(tuple(value) if isinstance(value, list) else value)
+        assert json.loads(json.dumps(back)) == json.loads(raw)
 
 
 def test_the_tutorial_works(run: Run, tmp_path: Path) -> None:
@@ -90,8 +163,53 @@ def test_the_tutorial_works(run: Run, tmp_path: Path) -> None:
     assert done.returncode == 0, done.stderr
 
 
-def test_every_structure_has_an_example_that_is_sound() -> None:
-    rows = re.findall(r"^\| `(\w+)` \| `(\{ structure = .*?\})` \|", DOCS, re.MULTILINE)
-    assert [name for name, _ in rows] == list(STRUCTURES)
-    for name, example in rows:
-        assert tomllib.loads(f"tie = {example}")["tie"]["structure"] == name
+EXAMPLE = """
+profile = 1
+id = "example"
+name = "Example"
+container = "{container}"
+recognise = {recognise}
+menus = {menus}
+locations = {{ form = "names" }}
+[site]
+[items]
+{at}
+fields = {{ {label} }}
+{tie}
+[[items.kinds]]
+when = {{}}
+kind = "address"
+address = "to"
+[themes.only]
+locations = [{{ name = "main" }}]
+"""
+
+
+@pytest.mark.parametrize("structure", STRUCTURES)
+def test_the_examples_of_structures_work(structure: str, tmp_path: Path) -> None:
+    text = re.search(rf"^#### `{structure}`$(.*?)(?=^##)", DOCS, re.MULTILINE | re.DOTALL)
+    assert text is not None
+    pattern = r"```(csv|json|yaml)\n(.*?)```\n```toml\n(tie = .*?)\n```"
+    examples = re.findall(pattern, text[1], re.DOTALL)
+    assert examples
+    for container, sample, tie in examples:
+        assert tomllib.loads(tie)["tie"]["structure"] == structure
+        platform = "arborcote"
+        if structure != "pages":
+            platform = str(tmp_path / "example.toml")
+            profile = EXAMPLE.format(
+                container=container,
+                recognise='{ keys = ["menus"] }' if "menus" in sample else '{ columns = ["menu"] }',
+                menus='{ at = "menus", fields = { key = "key" } }' if "menus" in sample else "{}",
+                at="" if structure == "nested" else 'at = "rows"',
+                label="" if structure == "labels" else 'label = "text"',
+                tie=tie,
+            )
+            (tmp_path / "example.toml").write_text(profile, "utf-8")
+            load.cache_clear()
+        site = read(sample.encode(), "sample", platform)[0].site
+        assert [outline(menu.items) for menu in site.menus] == [[("Sailings", ["North"])]]
+        done = convert(sample.encode(), "sample", platform, from_=platform)
+        assert done.fitted.losses == []
+        again = read(done.data, "again", platform)[0].site
+        assert [outline(menu.items) for menu in again.menus] == [[("Sailings", ["North"])]]

@@ -28,6 +28,7 @@ from .schema import KindRule, Profile
 
 _TRAITS = frozenset(TRAIT_NAMES)
 _BADGE = ("badge", "badge-from", "badge-until")
+_BY_ADDRESS = ("address", "internal")
 _TEMPLATE = re.compile(r"(.*)\{(id|key|address)\}(.*)", re.DOTALL)
 
 Mark = dict[str, str]
@@ -90,7 +91,7 @@ class Kind:
         if rule.key is not None and key:
             found.append((rule.key, key))
         if rule.address is not None and rule.address not in rule.when:
-            if address is None and rule.kind in ("address", "internal"):
+            if address is None and target.kind != "none" and rule.kind in _BY_ADDRESS:
                 address = "#"
             if address is not None and (address or rule.none is None):
                 found.append((rule.address, address))
