@@ -3,7 +3,7 @@
 PYTHON ?= python3
 BIN := .venv/bin
 
-.PHONY: demo test bench clean
+.PHONY: demo test test-all bench clean
 
 .venv/installed: pyproject.toml
 	$(PYTHON) -m venv .venv
@@ -16,8 +16,13 @@ demo: .venv/installed
 test: .venv/installed
 	$(BIN)/python -m pytest
 
+# Every ordered pair of platforms and themes, and more generated sites: about half an hour.
+test-all: .venv/installed
+	YPSIFORM_PAIRS=all $(BIN)/python -m pytest
+
 bench: .venv/installed
 	$(BIN)/python benchmarks/bench.py
+	$(BIN)/python benchmarks/readers.py
 
 clean:
 	rm -rf .venv demo-out build dist

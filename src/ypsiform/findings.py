@@ -515,6 +515,15 @@ CODES: dict[str, Code] = {
         "A menu has the same label twice.",
         "Rename one of them.",
     ),
+    "label.formula": Code(
+        "Labels that a spreadsheet takes for formulas",
+        "note",
+        "The table holds labels that begin like a formula: {labels}.",
+        "Do not open the file in a spreadsheet program without need; import it as it is.",
+        "A spreadsheet program would compute them, and might do what the label says.",
+        "The file is a table, and cells that begin with = + - or @ are formulas to spreadsheets.",
+        "Read the labels; if nobody wrote them on purpose, somebody tried something. Rename them.",
+    ),
     "panel.not-held": Code(
         "A mega menu that became an ordinary submenu",
         "medium",

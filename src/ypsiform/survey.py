@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from .addresses import Hosts
 from .effort import identity
 from .findings import Finding, notice
@@ -33,7 +35,18 @@ def survey(
     found += _items(site, rows, profile)
     found += _hidden_levels(site, rows, seen)
     found += _unlinked(site, rows)
+    if profile.container == "csv":
+        found += formulas(site, rows, site.file)
     return found
+
+
+def formulas(site: Site, rows: Rows, file: str) -> list[Finding]:
+    """Labels that a spreadsheet takes for formulas, where menus are a table."""
+    labels = [t.label for t in rows.things if isinstance(t, Item) and _FORMULA.match(t.label)]
+    return [notice("label.formula", labels=tuple(labels), origin=file)] if labels else []
+
+
+_FORMULA = re.compile(r"[=@\t\r]|[+-][^\s\d]")
 
 
 def unread(site: Site, rows: Rows, profile: Profile) -> list[Finding]:

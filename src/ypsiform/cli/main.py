@@ -84,6 +84,9 @@ def main(arguments: list[str] | None = None) -> None:
 
         click.echo(f"ypsiform: {safe(str(error)).rstrip('.')}.", err=True)
         code = 1
+    except MemoryError:
+        click.echo("ypsiform: there is not enough memory for this file.", err=True)
+        code = 1
     except BrokenPipeError:
         sys.stderr.close()
         code = 1

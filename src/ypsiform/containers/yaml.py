@@ -156,14 +156,28 @@ def _scalar(event: ScalarEvent, file: str, line: int) -> Any:
     return text
 
 
+class _Pairs:
+    """A mapping with its repeated keys, of which the last one counts."""
+
+    def __init__(self, node: Repeated) -> None:
+        self.pairs = [*node.others, *node.items()]
+
+    def items(self) -> list[tuple[str, Any]]:
+        return self.pairs
+
+
+def _represented(representer: Any, node: Repeated) -> Any:
+    return representer.represent_mapping("tag:yaml.org,2002:map", _Pairs(node))
+
+
 def write(tree: Any) -> bytes:
-    """A tree to UTF-8 bytes, two blanks for each level. Of a repeated key the counting one."""
+    """A tree to UTF-8 bytes, two blanks for each level."""
     writer = YAML(typ="rt", pure=True)
     writer.default_flow_style = False
     writer.allow_unicode = True
     writer.width = 100_000
     writer.indent(mapping=2, sequence=4, offset=2)
-    writer.representer.add_representer(Repeated, type(writer.representer).represent_dict)
+    writer.representer.add_representer(Repeated, _represented)
     out = StringIO()
     writer.dump(tree, out)
     return out.getvalue().encode("utf-8")

@@ -38,8 +38,10 @@ def _files(archive: zipfile.ZipFile, file: str) -> dict[str, bytes]:
     entries = archive.infolist()
     if len(entries) > MOST:
         raise FormatError(f"the zip holds more than {MOST:,} files", file=file)
+    # No more is ever unpacked of a file than the size that the zip gives for it.
+    if sum(entry.file_size for entry in entries) > LARGEST:
+        raise FormatError("unpacked, the zip is larger than 1 GB", file=file)
     found: dict[str, bytes] = {}
-    left = LARGEST
     for entry in entries:
         name = legal_name(entry.filename, file)
         if entry.is_dir():
@@ -52,12 +54,7 @@ def _files(archive: zipfile.ZipFile, file: str) -> dict[str, bytes]:
             )
         if name in found:
             raise FormatError("the zip holds this name twice", file=file, place=name)
-        # The size that the zip gives may be wrong; no more than is left is ever unpacked.
-        with archive.open(entry) as stream:
-            found[name] = stream.read(left + 1)
-        left -= len(found[name])
-        if left < 0:
-            raise FormatError("unpacked, the zip is larger than 1 GB", file=file, place=name)
+        found[name] = archive.read(entry)
     return found
 
 

@@ -10,6 +10,7 @@ from ..findings import EVERY, Cover, notice
 from ..model import Item, Location, Rows, rows_of
 from ..profiles.pages import can_fill
 from ..profiles.records import can_write
+from ..survey import formulas
 from . import depth, extras, keys, places, seen
 from .kinds import Targets, targets_of
 from .work import KEPT, MADE, Fate, Fitted, Options, Work
@@ -52,6 +53,8 @@ def fit(work: Work) -> Fitted:
     extras.of_items(work, rows.things[rows.menu_start[len(work.kept)] :])
     extras.contents(work, targets)
     seen.attribute(work, site, rows)
+    if work.profile.container == "csv" and not work.same_file:
+        work.notices += formulas(site, rows, work.source.file)
     _weigh_replaced(work, rows)
     return Fitted(
         menus=work.fates,

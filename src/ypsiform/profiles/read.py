@@ -8,7 +8,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from ..addresses import Hosts
-from ..containers import LEFT_OUT, Shape
+from ..containers import LEFT_OUT, Repeated, Shape
 from ..containers.json import kind_of
 from ..errors import FormatError
 from ..findings import Finding, notice
@@ -569,8 +569,10 @@ class _Reader:
         counts: Counter[str] = Counter()
         while stack:
             node, rules, prefix = stack.pop()
-            for key, value in self.shape.pairs(node):
-                known_here = rules.get(key)
+            # Of a key that stands more than once, rules read the last one only.
+            count = len(node) if type(node) is Repeated else None
+            for at, (key, value) in enumerate(self.shape.pairs(node)):
+                known_here = rules.get(key) if count is None or at < count else None
                 path_ = prefix + key
                 if known_here is leaf:
                     continue
