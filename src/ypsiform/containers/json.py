@@ -7,6 +7,7 @@ import re
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
+from datetime import date, time
 from typing import Any
 
 import msgspec
@@ -255,6 +256,8 @@ def kind_of(value: Any) -> str:
         return "a number"
     if isinstance(value, str):
         return "a text"
+    if isinstance(value, (date, time)):
+        return "a date or time"
     return "a list" if isinstance(value, list) else "a mapping"
 
 

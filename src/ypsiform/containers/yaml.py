@@ -1,6 +1,7 @@
 """YAML 1.2 (core schema), built from parser events: no tags, no aliases, nothing is constructed.
 
 `no` is a word, `null` and `~` are nothing, and a repeated key is kept beside the one that counts.
+A day without quotes is a text to YAML 1.2 but a date to most programs: it stays without quotes.
 """
 
 from __future__ import annotations
@@ -8,6 +9,8 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable
+from contextlib import suppress
+from datetime import date
 from io import StringIO
 from typing import Any, NoReturn
 
@@ -31,6 +34,7 @@ UNWRITABLE: re.Pattern[str] | None = re.compile(
     r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x84\x86-\x9f\ud800-\udfff\ufffe\uffff]"
 )
 _INTEGER = re.compile(r"[-+]?[0-9]+")
+_DAY = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")
 _OCTAL = re.compile(r"0o[0-7]+")
 _HEX = re.compile(r"0x[0-9a-fA-F]+")
 _REAL = re.compile(r"[-+]?(\.[0-9]+|[0-9]+(\.[0-9]*)?)([eE][-+]?[0-9]+)?")
@@ -142,6 +146,9 @@ def _scalar(event: ScalarEvent, file: str, line: int) -> Any:
         return text
     if text in _WORDS:
         return _WORDS[text]
+    if _DAY.fullmatch(text):
+        with suppress(ValueError):
+            return date.fromisoformat(text)
     if _INTEGER.fullmatch(text):
         return int(text)
     if _HEX.fullmatch(text):

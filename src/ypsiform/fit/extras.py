@@ -29,7 +29,7 @@ def _words(value: object) -> str:
     if isinstance(value, str):
         return value
     if not isinstance(value, dict) or not all(key[:1] in ("@", "#") for key in value):
-        return json.dumps(value, ensure_ascii=False)
+        return json.dumps(value, ensure_ascii=False, default=str)
     parts = [f'{key[1:]}="{text}"' for key, text in value.items() if key[0] == "@"]
     parts += [value["#text"].strip()] if "#text" in value else []
     for name, child in value.get("#children", ()):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ..findings import EVERY, Cover
 from ..model import EVERYONE, Location
+from ..profiles.places import places_of
 from ..visibility import audience_of
 from .keys import placed_once
 from .work import Fate, Work
@@ -45,6 +46,8 @@ def assign(work: Work) -> None:
     """Give menus their locations, in the order of the source's locations."""
     by_menu = {fate.menu.id: fate for fate in work.fates}
     taken: dict[str, Fate] = {}
+    rules = places_of(work.profile, work.theme)
+    sequences = {place.name for place in rules if place.sequence is not None}
     for index, place in enumerate(work.source.locations):
         for menu in place.menus:
             fate = by_menu.get(menu)
@@ -65,7 +68,7 @@ def assign(work: Work) -> None:
                     menu=menu,
                     before=place.caption or place.name,
                 )
-            elif holder is not None:
+            elif holder is not None and there.name not in sequences:
                 fate.unplaced = work.loss(
                     "place.clash",
                     "dropped",
@@ -75,7 +78,7 @@ def assign(work: Work) -> None:
                     after=there.caption or there.name,
                 )
             else:
-                taken[there.name] = fate
+                taken.setdefault(there.name, fate)
                 fate.locations.append(there)
 
 

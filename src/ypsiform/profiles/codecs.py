@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import html
 from collections.abc import Callable
+from datetime import date, datetime
 from typing import Any
 from urllib.parse import quote, unquote
 
@@ -27,7 +28,9 @@ class WrongTypeError(Exception):
 
 
 def text(value: Any) -> str:
-    """A text as it stands."""
+    """A text as it stands; a day as the text of it."""
+    if isinstance(value, date):
+        return value.isoformat()
     if type(value) is not str:
         raise WrongTypeError(f"found {kind_of(value)} where a text is needed")
     return value
@@ -193,8 +196,6 @@ def _suffix(argument: Any) -> Codec:
 
 def _date(argument: Any) -> Codec:
     """A date in the form that `strftime` describes; an ISO date in the model."""
-    from datetime import date, datetime
-
     form = _mark(argument, "date")
 
     def decode(value: Any) -> str:

@@ -59,7 +59,7 @@ class Pages:
         self.path = plain(content.fields["path"]).at
         self.audience = plain(content.fields["audience"]).at
         # What a page says about menus is read here, and is not unread data of its content.
-        self.own = (self.inside, rule.listed, rule.label, rule.pointer)
+        self.own = (self.inside, rule.listed, rule.label, rule.pointer, rule.date)
         self.record = RecordRule(shape, content.fields, own=self.own)
         self.section = Section(content.at, {}, None, content.inside)
         self.read_tree()

@@ -664,13 +664,20 @@ class _Writer:
 
 
 def _sequence(standing: Any, key: str, menus: tuple[str, ...]) -> list[Any]:
-    """Menus one after the other, where the first of those that stood there was."""
+    """Menus in the places of those that stood there, in order; further ones behind the last."""
     old = standing if isinstance(standing, list) else []
-    mine = [isinstance(entry, dict) and list(entry) == [key] for entry in old]
-    first = mine.index(True) if True in mine else len(old)
-    others = [entry for entry, own in zip(old, mine, strict=True) if not own]
-    before = sum(not own for own in mine[:first])
-    return [*others[:before], *({key: menu} for menu in menus), *others[before:]]
+    mine = [at for at, entry in enumerate(old) if isinstance(entry, dict) and list(entry) == [key]]
+    left = [{key: menu} for menu in menus]
+    made: list[Any] = []
+    for at, entry in enumerate(old):
+        if at not in mine:
+            made.append(entry)
+        elif at == mine[-1]:
+            made += left
+            left = []
+        elif left:
+            made.append(left.pop(0))
+    return made + left
 
 
 def _rank(ident: Any) -> tuple[bool, int]:

@@ -172,6 +172,8 @@ def _marks(item: Item) -> Iterator[str]:
         yield "new window"
     if traits.icon:
         yield f"icon {traits.icon}"
+    if traits.badge:
+        yield f"badge “{traits.badge.text}”"
     if item.translations:
         yield "also in " + ", ".join(language for language, _ in item.translations)
     if item.extras:

@@ -1,0 +1,283 @@
+"""The simulated platforms one by one: what their exports mean, and what is written into them."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from contextlib import closing
+from typing import Any
+
+import pytest
+from ruamel.yaml import YAML
+
+from tests.conftest import link, quillmoor
+from tests.test_hostile import rows
+from tests.test_shapes import BYTES, outline
+from ypsiform.fit import Options
+from ypsiform.migrate import Migration, convert, read
+from ypsiform.model import Item, Links, Site
+from ypsiform.standins import CHECKERS
+
+TREE: dict[str, Any] = YAML(typ="safe", pure=True).load(BYTES["arborcote"])
+ROWANBASE = rows(
+    "INSERT INTO route VALUES ('island', '/islands/{name}')",
+    "INSERT INTO nav_node VALUES (3, 'main', '3', 1, 'Islands', '', 0, 'ship')",
+    "INSERT INTO nav_node "
+    "VALUES (7, 'main', '3/7', 2, 'Hallan', 'route:island?name=hallan', 1, NULL)",
+    "INSERT INTO nav_node VALUES (8, 'main', '3/8', 1, 'Fares', 'path:/fares', 0, NULL)",
+    "INSERT INTO nav_node VALUES (9, 'foot', '9', 1, 'Write', 'url:mailto:a@b.example', 0, NULL)",
+    "INSERT INTO nav_node VALUES (10, 'staff', '10', 1, 'Users', 'path:/admin', 0, NULL)",
+)
+OWN = {**BYTES, "rowanbase": ROWANBASE}
+
+
+def site(name: str) -> Site:
+    return read(OWN[name], "export", name)[0].site
+
+
+def back(name: str) -> bytes:
+    """An export read and written again, with the audit's word that all of it was kept."""
+    done = convert(OWN[name], "export", name, from_=name, options=Options(made_up=True))
+    facts = done.audited.facts
+    assert facts["kept"] == facts["total"] and done.fitted.losses == []
+    return done.data
+
+
+@pytest.mark.parametrize("name", ["arborcote", "tilewick", "fanlight", "rowanbase"])
+def test_an_export_comes_back_and_is_sound(name: str) -> None:
+    assert CHECKERS[name](OWN[name]) == []
+    assert CHECKERS[name](back(name)) == []
+
+
+# Page trees
+
+
+def test_menus_are_generated_from_pages() -> None:
+    main, foot, dated = site("arborcote").menus
+    assert outline(main.items) == [
+        ("Timetables", ["Winter", "Autumn"]),
+        ("Crew", ["Rota"]),
+        "Webcam",
+        "Winter again",
+        ("More", ["Fares"]),
+    ]
+    assert main.rule == "pages below “Home” (page 1), 3 levels, in page order"
+    assert outline(foot.items) == ["Privacy"]
+    # The oldest first; pointer pages, which have no date, last.
+    assert outline(dated.items) == [
+        ("Crew", ["Rota"]),
+        ("Timetables", ["Autumn", "Winter"]),
+        "Webcam",
+        "Winter again",
+        ("More", ["Fares"]),
+    ]
+    timetables, crew, webcam, again, more = main.items
+    assert crew.traits.audience == ("agents", "crew")
+    assert crew.children[0].traits.audience == ("crew",)
+    assert timetables.target.content == "12" and again.target.content == "13"
+    assert webcam.target.address == "https://webcam.example/" and more.target.kind == "none"
+    assert timetables.children[0].inherited and not timetables.inherited
+    assert (foot.rule or "").endswith("by label")
+
+
+def test_labels_order_a_menu_by_name() -> None:
+    tree = json.loads(json.dumps(TREE, default=str))
+    tree["bars"][0]["gather"]["by"] = "name"
+    menu = read(json.dumps(tree).encode(), "x", "arborcote")[0].site.menus[0]
+    labels = [item.label for item in menu.items]
+    assert labels == sorted(labels, key=str.casefold) and labels[-1] == "Winter again"
+
+
+OLD = quillmoor(
+    link("1", text="Fares", sort="page", points_to="4", seq="1"),
+    link("2", text="When", sort="page", points_to="1", seq="2"),
+    link("3", text="Autumn", sort="page", points_to="2", under="2", seq="1"),
+    link("4", text="Winter", sort="page", points_to="3", under="2", seq="2"),
+    link("5", text="Drafts", sort="page", points_to="6", under="2", seq="3"),
+    link("6", text="Away", sort="address", address="https://x.example/", seq="3"),
+    nodes="".join(
+        f'<node id="{ident}" sort="page" path="{path}" name="{name}" state="live"/>'
+        for ident, path, name in (
+            (1, "/timetables", "Timetables"),
+            (2, "/timetables/autumn", "Autumn"),
+            (3, "/timetables/winter", "Winter"),
+            (4, "/fares", "Fares"),
+            (6, "/timetables/drafts", "Drafts"),
+        )
+    ),
+)
+
+
+def into(tree: dict[str, Any]) -> tuple[Migration, dict[str, Any]]:
+    base = json.dumps(tree, default=str).encode()
+    done = convert(OLD, "old.xml", "arborcote", into=(base, "there"))
+    assert CHECKERS["arborcote"](done.data) == []
+    written: dict[str, Any] = YAML(typ="safe", pure=True).load(done.data)
+    return done, written
+
+
+def contents(tree: dict[str, Any]) -> list[tuple[Any, ...]]:
+    """Each page that is content: its id, the id of the page above it, and all that it is."""
+    found: list[tuple[Any, ...]] = []
+    stack = [(page, None) for page in tree["pages"]]
+    while stack:
+        page, above = stack.pop()
+        if page.get("pointer") is None:
+            keys = ("title", "path", "made", "tide", "readers")
+            found.append((page["id"], above, *(str(page.get(key)) for key in keys)))
+        stack += [(below, page["id"]) for below in page.get("below") or ()]
+    return sorted(found, key=str)
+
+
+def test_writing_moves_nothing_that_is_content() -> None:
+    for bars in (TREE["bars"], TREE["bars"][:2]):
+        tree = {**TREE, "bars": bars}
+        done, written = into(tree)
+        assert contents(written) == contents(tree)
+        (menu,) = [menu for menu in done.written.menus if menu.key == "main"]
+        assert outline(menu.items) == ["Fares", ("When", ["Autumn", "Winter", "Drafts"]), "Away"]
+
+
+def test_pages_of_the_tree_show_a_menu_where_no_other_menu_does() -> None:
+    _, written = into({**TREE, "bars": TREE["bars"][:2]})
+    home = written["pages"][0]
+    shown = {page["id"]: page for page in home["below"] if page["listed"]}
+    # The page itself, with its own short label; a pointer page for one that stands elsewhere.
+    assert shown[12]["short"] == "When" and shown[12]["title"] == "Timetables and sailings"
+    fares = [page for page in shown.values() if page["title"] == "Fares"]
+    assert fares[0]["pointer"] == 33
+    below = [(p["id"], p["listed"]) for p in shown[12]["below"]]
+    assert below == [(14, True), (13, True), (15, True)]
+    # What the menu no longer shows stays, unlisted.
+    assert [page["listed"] for page in home["below"] if page["id"] in (20, 30, 31)] == [False] * 3
+    assert written["bars"] == TREE["bars"][:2]
+
+
+# Tables and boards
+
+
+def test_a_board_is_a_panel_and_its_sections_are_spread() -> None:
+    main, corner = site("tilewick").menus
+    board, news, webcam = main.items
+    assert board.panel is not None and board.panel.opens == "hover"
+    assert len(board.panel.columns) == 4
+    (block,) = board.panel.columns[0].blocks
+    assert isinstance(block, Links) and isinstance(block.heading, Item)
+    assert [item.label for item in block.items] == ["Hallan"]
+    assert news.traits.devices == ("desktop",) and webcam.traits.window == "new"
+    assert [extra.path for extra in news.extras] == ["listing"]
+    assert corner.items[0].traits.devices == ("handset",)
+
+
+def test_addresses_are_told_inside_from_outside() -> None:
+    done = convert(OLD, "old.xml", "tilewick/brick")
+    lines = done.data.decode().splitlines()
+    assert lines[1].startswith("main,1,Fares,inside,/fares,no,same,yes,yes,")
+    assert lines[-1].startswith("main,3,Away,outside,https://x.example/,")
+
+
+# The add-on
+
+
+def test_the_add_on_holds_languages_badges_and_glyphs() -> None:
+    (menu,) = site("fanlight").menus
+    islands, help_ = menu.items
+    assert islands.translations == (("nb", "Øyene"),)
+    badge = islands.traits.badge
+    assert badge is not None
+    assert (badge.text, badge.start, badge.until) == ("New", "2026-05-01", "2026-06-01")
+    assert islands.traits.devices == ("desktop",) and islands.traits.icon == "anchor"
+    assert outline(help_.children) == ["Ports"]
+    assert "reveal/cells" in [extra.path for extra in islands.extras]
+
+
+def test_the_add_on_takes_one_menu_and_names_what_must_be_done_first() -> None:
+    done = convert(OLD, "old.xml", "fanlight")
+    made = json.loads(done.data)
+    assert made["takes"] == "top" and len(made["items"]) == 3
+    assert made["items"][1]["reveal"]["as"] == "cascade"
+    steps = [found.before for found in done.findings if found.code == "step.requires"]
+    assert len(steps) == 2 and "scripts" in (steps[0] or "")
+    again = convert(done.data, "made", "fanlight", from_="fanlight")
+    assert not [found for found in again.findings if found.code == "step.requires"]
+
+
+# The framework
+
+
+def test_routes_are_filled_in_and_the_back_office_is_its_own() -> None:
+    main, foot, staff = site("rowanbase").menus
+    assert outline(main.items) == [("Islands", ["Fares", "Hallan"])]
+    hallan = main.items[0].children[1]
+    assert hallan.target.address == "/islands/hallan" and hallan.traits.window == "new"
+    assert foot.items[0].target.kind == "mail"
+    assert staff.owner == "platform"
+    done = convert(ROWANBASE, "x", "stallmere")
+    assert [f.code for f in done.fitted.losses if f.menu == "staff"] == ["menu.not-asked"]
+
+
+def test_a_database_keeps_what_is_not_ours(tmp_path: Any) -> None:
+    more = "CREATE TABLE boats (name TEXT)", "INSERT INTO boats VALUES ('Oddny')"
+    base = rows("INSERT INTO route VALUES ('a', '/a')", *more)
+    done = convert(OLD, "old.xml", "rowanbase", into=(base, "there.db"))
+    assert CHECKERS["rowanbase"](done.data) == []
+    (tmp_path / "out.db").write_bytes(done.data)
+    with closing(sqlite3.connect(tmp_path / "out.db")) as made:
+        assert made.execute("SELECT name FROM boats").fetchall() == [("Oddny",)]
+        assert made.execute("SELECT pattern FROM route").fetchall() == [("/a",)]
+        leads = made.execute("SELECT words, leads FROM nav_node ORDER BY lineage").fetchall()
+    assert ("Away", "url:https://x.example/") in leads and ("Fares", "path:/fares") in leads
+
+
+# Further themes
+
+
+def test_planks_are_columns_and_captions_headings() -> None:
+    data = quillmoor(
+        link("1", text="Islands", sort="address", address="#"),
+        link("2", under="1", sort="plank"),
+        link("3", under="2", text="North", sort="caption"),
+        link("4", under="2", text="Hallan", sort="front", seq="2"),
+        link("5", under="2", sort="rule", seq="3"),
+        link("6", under="1", sort="plank", seq="2"),
+        link("7", under="6", text="Oddny", sort="finder"),
+    ).replace(b'theme="breakwater"', b'theme="slipway"')
+    menu = read(data, "x")[0].site.menus[0]
+    panel = menu.items[0].panel
+    assert panel is not None and len(panel.columns) == 2
+    (block,) = panel.columns[0].blocks
+    assert isinstance(block, Links) and block.heading is not None
+    assert (block.heading.label, block.heading.role) == ("North", "heading")
+    assert [item.role for item in block.items] == ["link", "divider"]
+    done = convert(data, "x", "quillmoor")
+    assert done.fitted.losses == [] and CHECKERS["quillmoor"](done.data) == []
+
+
+def test_a_header_that_is_a_sequence() -> None:
+    tree: dict[str, Any] = {
+        "stallmere": 2,
+        "shop": "",
+        "catalogue": {"pages": [], "goods": [], "aisles": [], "journal": []},
+        "trees": [
+            {"key": key, "title": key, "entries": [{"text": key, "goes": {"to": "front"}}]}
+            for key in ("main", "main-2", "islands")
+        ],
+        "frame": {
+            "theme": "terrace",
+            "header": [{"tree": "main"}, {"sheet": "islands"}, {"tree": "main-2"}],
+        },
+        "sheets": [
+            {"key": "islands", "text": "Islands", "goes": {"to": "front"}, "tree": "islands"}
+        ],
+    }
+    data = json.dumps(tree).encode()
+    header = read(data, "x")[0].site.locations[0]
+    assert header.menus == ("main", "main-2")
+    done = convert(data, "x", "stallmere")
+    assert done.fitted.losses == []
+    assert json.loads(done.data)["frame"]["header"] == tree["frame"]["header"]
+    done = convert(
+        quillmoor(link("1", text="New", sort="front")), "q", "stallmere", into=(data, "x")
+    )
+    header = json.loads(done.data)["frame"]["header"]
+    assert [next(iter(entry)) for entry in header] == ["tree", "sheet"]
