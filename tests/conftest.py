@@ -15,8 +15,15 @@ from hypothesis import HealthCheck, settings
 
 from ypsiform.demo import DATA, names
 
+ALL = os.environ.get("YPSIFORM_PAIRS") == "all"
+# The same examples in every run, so that a run says something of a change; `make test-all` looks
+# for new ones.
 settings.register_profile(
-    "ypsiform", deadline=None, suppress_health_check=list(HealthCheck), max_examples=150
+    "ypsiform",
+    deadline=None,
+    suppress_health_check=list(HealthCheck),
+    max_examples=400 if ALL else 60,
+    derandomize=not ALL,
 )
 settings.load_profile("ypsiform")
 

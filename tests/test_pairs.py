@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-import os
 from itertools import product
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests import generated
+from tests.conftest import ALL
 from ypsiform.demo import DATA
 from ypsiform.errors import RefusedError
 from ypsiform.fit import Options
@@ -24,11 +24,9 @@ PLACES = [f"{p.id}/{theme}" for p in every() for theme in p.themes] + [
 ]
 """Every platform with each of its themes."""
 
-ALL = os.environ.get("YPSIFORM_PAIRS") == "all"
 PAIRS = list(product(PLACES, PLACES))
 SAMPLED = PAIRS if ALL else PAIRS[::5]
 DEMO = (DATA / "old.xml").read_bytes()
-EXAMPLES = settings(max_examples=400 if ALL else 60)
 KEEP = Options(made_up=True)
 
 
@@ -83,7 +81,6 @@ def test_pairs_of_the_demo(exports: dict[str, bytes], source: str, to: str) -> N
     sound(into, to)
 
 
-@EXAMPLES
 @given(
     generated.quillmoor() | generated.stallmere(),
     st.sampled_from(PLACES),

@@ -154,7 +154,7 @@ def convert(
         MADE,
         work.as_it_stands,
         fitted.fills,
-        work.same_platform,
+        work.same_file,
     )
     out, lineage = tree_of(base, profile, plan)
     written_data = dump_tree(out, profile)

@@ -88,7 +88,9 @@ def _against(data: bytes, sample: str, platform: str) -> tuple[list[str], bool]:
     if changes:
         lines.append(style("Written in another way", "title"))
         for place, before, after in changes[:MOST]:
-            lines.append(f"  {safe(place)}: {_said(before)} → {_said(after)}")
+            quoted = type(before) is not type(after) and None not in (before, after)
+            was, now = _said(before, quoted=quoted), _said(after, quoted=quoted)
+            lines.append(f"  {safe(place)}: {was} → {now}")
         lines += _more(len(changes))
     else:
         lines.append("The file written back says the same, value for value.")
@@ -122,10 +124,10 @@ def _more(count: int) -> Iterator[str]:
     yield ""
 
 
-def _said(value: object) -> str:
+def _said(value: object, *, quoted: bool) -> str:
     from ..report.terminal import safe
 
     if value is None:
         return "nothing"
-    text = value if isinstance(value, str) else repr(value)
+    text = value if isinstance(value, str) and not quoted else repr(value)
     return safe(text if len(text) <= 60 else text[:59] + "…")

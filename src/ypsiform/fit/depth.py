@@ -12,7 +12,7 @@ from typing import NamedTuple
 from msgspec.structs import replace
 
 from ..findings import EVERY, Cover, notice
-from ..model import NOWHERE, PLAIN, Item, Location, Menu, Picture, Piece, rows_of
+from ..model import NOWHERE, PLAIN, Extra, Item, Location, Menu, Picture, Piece, rows_of
 from . import panels, traits
 from .kinds import Targets
 from .labels import Labels, cut
@@ -290,6 +290,7 @@ class Branches:
         link = Item(f"{item.id}.link", item.label, item.target, children=[], number=SPLIT - row)
         item.children.append(link)
         item.target = NOWHERE
+        item.extras = self._extras(item, elsewhere=True)
         work = self.work
         mine = item_facts(row, "target")
         self.targets.forget(row)
@@ -328,9 +329,12 @@ class Branches:
             traits=traits.held(self.work, self.fate, row, item),
             hidden=item.hidden,
             translations=self.labels.translations(row, item) if item.translations else (),
-            extras=tuple(e for e in item.extras if self.work.writes_back(e)),
+            extras=self._extras(item, elsewhere=target != item.target),
             number=row,
         )
+
+    def _extras(self, item: Item, *, elsewhere: bool) -> tuple[Extra, ...]:
+        return tuple(e for e in item.extras if self.work.writes_back(e, elsewhere=elsewhere))
 
     def _from_piece(self, row: int, piece: Piece) -> Item:
         """A picture that goes on as a link, with its caption as the label."""

@@ -57,13 +57,13 @@ def unread(work: Work) -> None:
 
 def of_items(work: Work, written: list[Item | Piece]) -> None:
     """Report unread data of the items that are written; that of others goes with them."""
-    if work.same_encoding:
-        return
-    for number in sorted(made.number for made in written if made.number >= 0):
+    for made in sorted((m for m in written if m.number >= 0), key=lambda made: made.number):
+        number = made.number
         thing = work.rows.things[number]
-        if isinstance(thing, Item):
+        if isinstance(thing, Item) and isinstance(made, Item) and thing.extras:
+            elsewhere = made.target != thing.target
             for extra in thing.extras:
-                if work.writes_back(extra):
+                if work.writes_back(extra, elsewhere=elsewhere):
                     continue
                 _lost(work, Cover(0, "item", (number,), extra_fact(extra)), extra, row=number)
 

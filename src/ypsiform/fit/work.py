@@ -96,6 +96,9 @@ class Work:
             self.theme.panels if self.theme else None
         )
         self.deciding = {key for rule in profile.item_kinds(theme_name) for key in rule.when}
+        rules = profile.item_kinds(theme_name)
+        self.pointing = {key for rule in rules for key in (rule.id, rule.key, rule.address) if key}
+        self.pointing |= {key for rule in rules for key, said in rule.when.items() if "{" in said}
         self.inventory: list[Content] = []
         if self.same_file:
             self.inventory = source.contents
@@ -143,12 +146,15 @@ class Work:
         """Whether the items of a menu can hold a fact, by the name of its field."""
         return fact not in fate.limits.lacks and self.profile.holds(fact)
 
-    def writes_back(self, extra: Extra) -> bool:
+    def writes_back(self, extra: Extra, *, elsewhere: bool) -> bool:
         """Whether unread data of an item is written back.
 
-        Where panels are encoded in another way, what looks like a part of one is not.
+        Where panels are encoded in another way, what looks like a part of one is not; and where the
+        item leads `elsewhere` now, what stood beside its target would be taken for it.
         """
-        return self.same_platform and (self.same_encoding or extra.path not in self.deciding)
+        if not self.same_platform or (elsewhere and extra.path in self.pointing):
+            return False
+        return self.same_encoding or extra.path not in self.deciding
 
     def clean(self, text: str) -> str:
         """A text without the characters that the destination's file format cannot write."""

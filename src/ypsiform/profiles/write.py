@@ -43,7 +43,7 @@ class Plan:
     `own` is the base as it was read. Items of the base that stay in a menu that is made have
     numbers from `kept_number` downwards, items that a rule made from `made_number` downwards.
     `same`: the base is the source itself, with the theme that it has. `fills`: keys of generated
-    menus whose pages show what replaces them. `keeps_ids`: items have ids of this platform.
+    menus whose pages show what replaces them. `keeps_ids`: items have the ids of the base.
     """
 
     def __init__(
@@ -88,6 +88,10 @@ class _Writer:
         self.items.language = plan.language or "en"
         self.items.name_by_key(plan.own.contents if plan.own else ())
         self.say = said_key(profile)
+        self.ids: set[str] = set()
+        if plan.own is not None and plan.keeps_ids:
+            things = rows_of(plan.own.menus).things
+            self.ids = {thing.id for thing in things if isinstance(thing, Item)}
         self.parts: dict[int, str] = {}
         # Lists that several rules share: what belongs to none of those that are written anew.
         self.others: dict[tuple[str, ...], list[Any]] = {}
@@ -587,7 +591,7 @@ class _Writer:
         start = self.profile.items.only.get(tie.id or "", "*")
         start = start[:-1] if start.endswith("*") else ""
         own = item.id.removeprefix(start) if item.id.startswith(start) else ""
-        if self.plan.keeps_ids and item.id not in taken | {"", tie.top} and item.number >= 0:
+        if item.id in self.ids and item.id not in taken and item.id not in ("", tie.top):
             return item.id
         plain = own.isascii() and own.isdigit() and str(int(own[:16])) == own
         if plain and item.id not in taken and item.id != tie.top:
@@ -601,7 +605,7 @@ class _Writer:
     def _uid(self, item: Item, menu: Menu, taken: set[str]) -> str:
         """An id of letters or digits: the source's own if it fits, else made from it."""
         ident = item.id
-        if self.plan.keeps_ids and ident and ident not in taken and item.number >= 0:
+        if ident and ident in self.ids and ident not in taken:
             taken.add(ident)
             return ident
         if not re.fullmatch(r"[A-Za-z][A-Za-z0-9_-]{0,39}", ident) or ident in taken:

@@ -32,8 +32,8 @@ PANELS = {
     "directives": "words among the style classes of items",
     "wrapped": "items that are columns, with headings and links in them",
     "boards": "a top item of its own kind, the levels below it spread over columns",
-    "bound": "records beside the menus, tied to a top item by its text; kept where they stand",
-    "apart": "records beside the menus; kept where they stand",
+    "bound": "records beside the menus, tied to a top item by its text; kept, not made anew",
+    "apart": "records beside the menus; kept, not made anew",
 }
 """The encodings of panels in plain words."""
 
