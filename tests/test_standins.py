@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import json
+import sqlite3
+from contextlib import closing
 from typing import Any
 
 import pytest
 
 from tests.conftest import entry, link, quillmoor, stallmere
+from tests.test_platforms import ROWANBASE
+from tests.test_shapes import BYTES
 from ypsiform.standins import CHECKERS
 
 GOOD = quillmoor(
@@ -115,3 +119,132 @@ def test_drawers(top: list[Any], drawers: list[Any], words: str) -> None:
     data = stallmere(("nav", top), ("main", []), header="nav", theme="broad", drawers=drawers)
     problems = CHECKERS["stallmere"](data)
     assert problems == [] if not words else any(words in problem for problem in problems)
+
+
+def spoilt(name: str, old: str, new: str) -> list[str]:
+    """What a checker says of a sound export of its platform, once one thing in it is changed."""
+    text = BYTES[name].decode()
+    assert CHECKERS[name](text.encode()) == [] and old in text
+    return CHECKERS[name](text.replace(old, new, 1).encode())
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "words"),
+    [
+        ("arborcote: 5", "arborcote: 4", "arborcote is 4"),
+        ("site: https://intranet.skerryline.example", "site: 3", "no site"),
+        ("id: 13,", "id: 14,", "there twice"),
+        ("title: Winter,", "title: 3,", "no title"),
+        ("title: Winter,", f"title: {'x' * 81},", "81 characters"),
+        ("title: Webcam, path: null, listed: true", "title: W, path: null, listed: 1", "listed is"),
+        ("readers: [crew]", "readers: []", "the readers are"),
+        ("pointer: 13", "pointer: 99", "the missing page 99"),
+        ('pointer: "https://webcam.example/"', 'pointer: "javascript:x"', "a script"),
+        ("path: /privacy", "path: null", "a new page, which cannot be imported"),
+        ("name: foot", "name: main", "there twice"),
+        ("roots: [50]", "roots: [51, 60]", "there is no page 60"),
+        ("reach: 3", "reach: 0", "the reach is 0"),
+        ("by: made", "by: mood", "by 'mood'"),
+        ("theme: ridge", "theme: ledge", "the theme 'ledge' is not known"),
+        ("theme: ridge", "theme: furrow", "has no boards"),
+        ("page: 12", "page: 13", "not at the top of main"),
+        ("columns: 3", "columns: 6", "6 columns"),
+        ("pages:\n", "pages: 3\nx:\n", "no pages"),
+        ("pages:\n", "pages: [\n", "not YAML"),
+    ],
+)
+def test_arborcote(old: str, new: str, words: str) -> None:
+    assert any(words in problem for problem in spoilt("arborcote", old, new))
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "words"),
+    [
+        ("bar,outline", "baar,outline", "the header"),
+        ("main,2,News", "mane,2,News", "no bar 'mane'"),
+        ("board", "bored", "sort is 'bored'"),
+        ("yes,same,yes,no", "maybe,same,yes,no", "listing is 'maybe'"),
+        ("no,new,", "no,old,", "window is 'old'"),
+        ("Harbour webcam", "x" * 61, "61 characters"),
+        ("main,2,News", "main,2.x,News", "is not one"),
+        ("main,2,News", "main,1,News", "does not follow"),
+        ("main,1.1.1,", "main,1.4.1,", "nothing stands above"),
+        ("inside,/news", "inside,", "inside without an address"),
+        ("inside,/news", "inside,//news", "not a path of the site"),
+        ("https://webcam.example/", "javascript:x", "a script"),
+        ("group,,", "group,/x,", "a group with an address"),
+        ("main,1.1,Northern,group,", "main,1.1,Northern,board,", "a board below the top"),
+        ("hover,4", "hover,6", "a board of '6' columns"),
+        ("yes,no,,", "yes,no,,2", "columns without a board"),
+        ("yes,yes,hover", "yes,yes,shove", "opens is 'shove'"),
+        ("Islands", '"Islands', "not CSV"),
+    ],
+)
+def test_tilewick(old: str, new: str, words: str) -> None:
+    assert any(words in problem for problem in spoilt("tilewick", old, new))
+
+
+def test_tilewick_holds_120_rows_in_a_bar() -> None:
+    end = "inside,/x,no,same,yes,yes,,\n"
+    rows = "".join(f"foot,{n},x,{end}" for n in range(1, 122))
+    data = BYTES["tilewick"].splitlines(keepends=True)[0] + rows.encode()
+    assert CHECKERS["tilewick"](data) == ["foot has 121 rows"]
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "words"),
+    [
+        ('"fanlight": 4', '"fanlight": 3', "fanlight is 3"),
+        ('"takes": "top"', '"takes": "roof"', "it takes 'roof'"),
+        ('"host": "https', '"toast": "https', "no host"),
+        ('"uid": "f1", ', "", "lacks uid"),
+        ('"uid": "f9"', '"uid": "f1"', "there twice"),
+        ('{"en": "Help"}', '"Help"', "not a text for each language"),
+        ('"href": "/shelf/islands"', '"href": 3', "href is 3"),
+        ('"href": "/shelf/islands"', '"href": "javascript:x"', "a script"),
+        ('"glyph": "anchor"', '"glyph": "rocket"', "no glyph 'rocket'"),
+        ('"hide_on": ["handset"]', '"hide_on": ["fridge"]', "hidden on"),
+        ('"text": "New", ', "", "a mark without text"),
+        ('"off": false', '"off": "no"', "off is 'no'"),
+        ('"off": false', '"of": false', "unknown of"),
+        ('"as": "cascade"', '"as": "curtain"', "reveals as 'curtain'"),
+        ('"takes": "top"', '"takes": "side"', "cascades only"),
+        ('"type": "picture"', '"type": "film"', "a cell of type 'film'"),
+        ('"width": 4', '"width": 13', "a cell of width 13"),
+        ('"items": [\n', '"items": 3, "x": [\n', "items is not a list"),
+        ('"fanlight"', "fanlight", "not JSON"),
+    ],
+)
+def test_fanlight(old: str, new: str, words: str) -> None:
+    assert any(words in problem for problem in spoilt("fanlight", old, new))
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ("UPDATE nav_node SET lineage = '4' WHERE id = 3", "does not end in it"),
+        ("UPDATE nav_node SET lineage = '5/7' WHERE id = 7", "5 is not in its bar"),
+        ("UPDATE nav_node SET bar = 'foot' WHERE id = 7", "3 is not in its bar"),
+        ("UPDATE nav_node SET lineage = '9/3/7' WHERE id = 7", "is not that of 3"),
+        ("UPDATE nav_node SET bar = '' WHERE id = 9", "no bar"),
+        ("UPDATE nav_node SET rank = 'first' WHERE id = 9", "rank 'first'"),
+        ("UPDATE nav_node SET new_window = 3 WHERE id = 9", "new_window 3"),
+        ("UPDATE nav_node SET words = x'00' WHERE id = 9", "the words are"),
+        ("UPDATE nav_node SET leads = 'path:fares' WHERE id = 8", "the path 'fares'"),
+        ("UPDATE nav_node SET leads = 'url:' WHERE id = 8", "no address"),
+        ("UPDATE nav_node SET leads = 'url:javascript:x' WHERE id = 8", "a script"),
+        ("UPDATE nav_node SET leads = 'route:island' WHERE id = 8", "cannot be filled in"),
+        ("UPDATE nav_node SET leads = 'moon' WHERE id = 8", "leads 'moon'"),
+        ("ALTER TABLE nav_node DROP COLUMN icon", "nav_node lacks icon"),
+        ("DROP TABLE route", "route lacks name, pattern"),
+    ],
+)
+def test_rowanbase(change: str, words: str) -> None:
+    with closing(sqlite3.connect(":memory:")) as base:
+        base.deserialize(ROWANBASE)
+        assert CHECKERS["rowanbase"](base.serialize()) == []
+        base.execute(change)
+        base.commit()
+        problems = CHECKERS["rowanbase"](base.serialize())
+    assert any(words in problem for problem in problems), problems
+    assert "not an SQLite file" in CHECKERS["rowanbase"](b"x" * 600)[0]

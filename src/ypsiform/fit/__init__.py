@@ -7,7 +7,7 @@ One module a concern: `places`, `keys`, `depth`, `panels`, `kinds` and `links`, 
 from __future__ import annotations
 
 from ..findings import EVERY, Cover, notice
-from ..model import Item, Location, Rows, rows_of
+from ..model import Item, Location, Rows, Site, rows_of
 from ..profiles.pages import can_fill
 from ..profiles.records import can_write
 from ..survey import formulas
@@ -200,15 +200,21 @@ def _bound(work: Work) -> tuple[list[str], frozenset[str]]:
                 openers.update(text for text in texts if isinstance(text, str))
             elif rule.at not in removed:
                 removed.append(rule.at)
-                work.loss(
-                    "panel.removed",
-                    "dropped",
-                    [Cover(0 if work.same_file else 1, "site", (at,), extras.extra_fact(extra))],
-                    before=extras.said(extra),
-                    after=work.theme_name,
-                    origin=base.file,
-                )
+                _removed(work, base, at)
     return removed, frozenset(openers)
+
+
+def _removed(work: Work, base: Site, at: int) -> None:
+    """Report a panel that stands beside the menus of a file and does not stay there."""
+    extra = base.extras[at]
+    work.loss(
+        "panel.removed",
+        "dropped",
+        [Cover(0 if work.same_file else 1, "site", (at,), extras.extra_fact(extra))],
+        before=extras.said(extra),
+        after=work.theme_name,
+        origin=base.file,
+    )
 
 
 def _apart(work: Work) -> list[str]:
@@ -230,14 +236,7 @@ def _apart(work: Work) -> list[str]:
             inside.append(rule.sequence)
         for at, extra in enumerate(base.extras):
             if extra.path in inside or extra.path.startswith(f"{rule.at}/"):
-                work.loss(
-                    "panel.removed",
-                    "dropped",
-                    [Cover(0 if work.same_file else 1, "site", (at,), extras.extra_fact(extra))],
-                    before=extras.said(extra),
-                    after=work.theme_name,
-                    origin=base.file,
-                )
+                _removed(work, base, at)
                 if rule.at not in removed:
                     removed.append(rule.at)
     return removed

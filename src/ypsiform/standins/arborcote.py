@@ -62,7 +62,7 @@ class _Checker:
             self.pages[ident], self.above[ident] = page, above
             if not isinstance(page.get("title"), str):
                 self.say(f"page {ident}: no title")
-            label = page.get("short") or page.get("title") or ""
+            label = str(page.get("short") or page.get("title") or "")
             if page.get("listed") is True and len(label) > 80:
                 self.say(f"page {ident}: the label has {len(label)} characters")
             if not isinstance(page.get("listed"), bool):

@@ -23,7 +23,7 @@ def _check(base: sqlite3.Connection) -> list[str]:
     for table, columns in (("nav_node", _COLUMNS), ("route", ["name", "pattern"])):
         there = [row[1] for row in base.execute(f"PRAGMA table_info({table})")]
         if not set(columns) <= set(there):
-            return [f"{table} lacks {', '.join(c for c in columns if c not in there) or 'all'}"]
+            return [f"{table} lacks {', '.join(c for c in columns if c not in there)}"]
     routes = dict(base.execute("SELECT name, pattern FROM route"))
     nodes = base.execute(f"SELECT {', '.join(_COLUMNS)} FROM nav_node").fetchall()
     lineages = {str(node[0]): (node[1], node[2]) for node in nodes}
