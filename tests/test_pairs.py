@@ -11,13 +11,13 @@ from hypothesis import strategies as st
 
 from tests import generated
 from tests.conftest import ALL
+from tests.open_formats import CHECKERS
 from ypsiform.demo import DATA
 from ypsiform.errors import RefusedError
 from ypsiform.fit import Options
 from ypsiform.migrate import Migration, convert, read
 from ypsiform.model import Item, Site, rows_of
 from ypsiform.profiles.load import every
-from ypsiform.standins import CHECKERS
 
 PLACES = [f"{p.id}/{theme}" for p in every() for theme in p.themes] + [
     p.id for p in every() if not p.themes

@@ -85,6 +85,7 @@ class Audit:
         self.menus = {menu.origin: at for at, menu in enumerate(written.menus)}
         self.from_: dict[int, tuple[int, int]] = {}
         self.contents = {(c.kind, c.id): c for c in written.contents}
+        self.unread: dict[str, dict[int, set[str]]] | None = None
 
     def run(self) -> Audited:
         """Compare everything."""
@@ -154,7 +155,7 @@ class Audit:
                     if not values[name] and name in ("rule", "audience"):
                         outcome = "dropped"
                     self._end(side, "menu", index, name, outcome)
-            self._extras(side, "menu", index, menu.extras, other.extras)
+            self._extras(side, "menu", index, menu.extras, other.extras, self._others(side, place))
             for number, location in mine:
                 outcome = "dropped"
                 for there in placed.get(other.id, ()):
@@ -168,6 +169,19 @@ class Audit:
             for menu in self.written.menus:
                 if menu.origin not in known:
                     self.problems.append(f"menu {menu.key!r} was written, but comes from nowhere")
+
+    def _others(self, side: Side, place: str | None) -> set[str]:
+        """The unread data that a menu has from another side, whose record it is written into."""
+        if self.unread is None:
+            self.unread = {}
+            for other in self.sides:
+                for index, menu in enumerate(other.site.menus):
+                    there = self.lineage.get((other.number, "menu", index))
+                    names = {extra_fact(extra) for extra in menu.extras}
+                    if there is not None and names:
+                        self.unread.setdefault(there, {})[other.number] = names
+        found = self.unread.get(place or "", {})
+        return {name for number, names in found.items() if number != side.number for name in names}
 
     # Items
 
@@ -356,7 +370,13 @@ class Audit:
         return "kept" if tails[0] == tails[1] else "altered"
 
     def _extras(
-        self, side: Side, scope: str, number: int, was: Sequence[Extra], now: Sequence[Extra]
+        self,
+        side: Side,
+        scope: str,
+        number: int,
+        was: Sequence[Extra],
+        now: Sequence[Extra],
+        others: set[str] | frozenset[str] = frozenset(),
     ) -> None:
         left = {extra_fact(extra): extra.value for extra in now}
         for extra in was:
@@ -366,7 +386,11 @@ class Audit:
                 continue
             same = left.pop(name) == extra.value
             self._end(side, scope, number, name, "kept" if same else "altered")
-        self.problems += [f"unread data was written that nobody asked for: {name}" for name in left]
+        self.problems += [
+            f"unread data was written that nobody asked for: {name}"
+            for name in left
+            if name not in others
+        ]
 
     # The site and its contents
 

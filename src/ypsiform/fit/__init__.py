@@ -116,7 +116,9 @@ def _freeze_rule(work: Work, fate: Fate, fills: frozenset[str]) -> None:
         old = fate.menu if work.same_file else old
         if work.as_it_stands or (old and old.key in fills and old.rule == made.rule):
             return
-    elif can_write(work.profile.menus.fields.get("rule"), made.rule):
+    elif old is not None and old.rule == made.rule:
+        return  # the record of the menu that it replaces stays as it is
+    elif old is None and can_write(work.profile.menus.fields.get("rule"), made.rule):
         return
     work.loss(
         "menu.rule-frozen",

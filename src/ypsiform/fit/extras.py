@@ -43,10 +43,13 @@ def unread(work: Work) -> None:
         for at, extra in enumerate(work.source.extras):
             _lost(work, Cover(0, "site", (at,), extra_fact(extra)), extra)
         _of_contents(work)
-    if work.same_platform:
-        return
     for fate in work.fates:
+        if work.same_platform and fate.replaces is None:
+            continue  # the record of the menu is written anew, with all of it
+        stays = {extra_fact(e): e.value for e in fate.replaces.extras} if fate.replaces else {}
         for extra in fate.menu.extras:
+            if extra_fact(extra) in stays and stays[extra_fact(extra)] == extra.value:
+                continue
             _lost(
                 work,
                 Cover(0, "menu", (fate.index,), extra_fact(extra)),

@@ -7,9 +7,11 @@ import unicodedata
 
 from ..errors import RefusedError
 from ..findings import EVERY, Cover, notice
-from ..model import Menu
+from ..model import EVERYONE, Menu
+from ..profiles.places import location_of
 from ..profiles.records import plain
 from ..profiles.schema import KeyRule
+from ..visibility import audience_of
 from .labels import cut
 from .work import Fate, Work
 
@@ -67,7 +69,19 @@ def _replaced(work: Work) -> None:
     for fate in work.fates:
         if fate.replaces is None:
             continue
-        rows = work.base_rows.of_menu(index[fate.replaces.id])
+        at = index[fate.replaces.id]
+        rows = work.base_rows.of_menu(at)
+        before = audience_of(fate.replaces, work.base.placements())
+        if before not in (EVERYONE, audience_of(fate.replaces, {fate.replaces.id: fate.locations})):
+            work.loss(
+                "access.not-held",
+                "dropped",
+                [Cover(1, "menu", (at,), "audience")],
+                standing=fate.replaces,
+                before=", ".join(before),
+                after=f"“{fate.name}” took its place, and is shown elsewhere too",
+                origin=work.base.file,
+            )
         if not rows:
             continue
         labels = tuple(
@@ -92,27 +106,33 @@ def _displaced(work: Work, ours: dict[str, Fate]) -> None:
     kept = {menu.id: menu for menu in work.kept}
     index = {menu.id: at for at, menu in enumerate(base.menus)}
     offered = {place.name for place in work.locations}
+    placed = base.placements()
+    stays = [place for place in base.locations if place.name in offered and place.name not in ours]
+    left = {ident: [p for p in places if p in stays] for ident, places in placed.items()}
+    told: set[str] = set()
     for at, place in enumerate(base.locations):
         for ident in place.menus:
-            if place.name not in offered and ident in kept:
-                work.loss(
-                    "place.not-offered",
-                    "dropped",
-                    [Cover(1, "place", (index[ident],), f"placement:{at}")],
-                    standing=kept[ident],
-                    before=place.caption or place.name,
-                    origin=base.file,
-                )
-            elif place.name in ours and ident in kept:
-                work.loss(
-                    "place.taken",
-                    "dropped",
-                    [Cover(1, "place", (index[ident],), f"placement:{at}")],
-                    standing=kept[ident],
-                    before=place.caption or place.name,
-                    after=ours[place.name].name,
-                    origin=base.file,
-                )
+            if ident not in kept or place in stays:
+                continue
+            covers = [Cover(1, "place", (index[ident],), f"placement:{at}")]
+            before = audience_of(kept[ident], placed)
+            if (
+                before != EVERYONE
+                and before != audience_of(kept[ident], left)
+                and ident not in told
+            ):
+                covers.append(Cover(1, "menu", (index[ident],), "audience"))
+                told.add(ident)
+            taken = place.name in offered
+            work.loss(
+                "place.taken" if taken else "place.not-offered",
+                "dropped",
+                covers,
+                standing=kept[ident],
+                before=place.caption or place.name,
+                after=ours[place.name].name if taken else None,
+                origin=base.file,
+            )
 
 
 def name(work: Work) -> None:
@@ -129,10 +149,13 @@ def name(work: Work) -> None:
                 fate.key = fate.locations[0].name
         elif work.same_file:
             taken.add(fate.key)
+            if by_name and not fate.locations:
+                # Another theme may have a location of this name.
+                fate.locations += [p for p in work.locations if p.name == fate.key]
             continue
         elif by_name and fate.locations:
             fate.key = fate.locations[0].name
-            fate.title = ""
+            _title(work, fate)
         else:
             limits = fate.limits
             wanted = legal(fate.menu.key, limits.menu_key)
@@ -151,11 +174,11 @@ def name(work: Work) -> None:
                         origin=work.source.file,
                     )
                 )
-            fate.title = work.clean_title(fate.title)
-            if "title" not in work.profile.menus.fields:
-                fate.title = ""
-            elif limits.title is not None:
-                fate.title = cut(fate.title, limits.title)
+            _title(work, fate)
+        if work.profile.locations.open and not fate.locations:
+            place = location_of(work.profile, fate.key, None)
+            work.locations.append(place)
+            fate.locations.append(place)
         taken.add(fate.key)
         if fate.title != fate.menu.title:
             work.loss(
@@ -166,6 +189,15 @@ def name(work: Work) -> None:
                 before=fate.menu.title,
                 after=fate.title or fate.key,
             )
+
+
+def _title(work: Work, fate: Fate) -> None:
+    """The title of a menu as the destination can store it."""
+    fate.title = work.clean_title(fate.title)
+    if "title" not in work.profile.menus.fields:
+        fate.title = ""
+    elif fate.limits.title is not None:
+        fate.title = cut(fate.title, fate.limits.title)
 
 
 def placed_by_key(work: Work) -> bool:

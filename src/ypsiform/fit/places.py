@@ -58,6 +58,9 @@ def assign(work: Work) -> None:
             if there is not None and holder is fate:
                 continue
             if fate.locations and placed_once(work):
+                like = (place.purpose, place.audience)
+                if like in [(p.purpose, p.audience) for p in fate.locations]:
+                    continue  # the one place that it has will do for this one too
                 there = None
             placement = Cover(0, "place", (fate.index,), f"placement:{index}")
             if there is None:

@@ -99,10 +99,11 @@ def _destination(work: Work, draft: Site, rows: Rows, after: list[Seen]) -> None
             start = rows.of_menu(index[menu.id]).start
             for offset, row in enumerate(work.base_rows.of_menu(own)):
                 now[row] = after[start + offset]
-    changed: dict[int, list[int]] = {}
+    changed: dict[tuple[int, bool], list[int]] = {}
     for row, seen in now.items():
         if seen != was[row]:
-            changed.setdefault(work.base_rows.menu[row], []).append(row)
+            revealed = bool(seen and not was[row])
+            changed.setdefault((work.base_rows.menu[row], revealed), []).append(row)
     taken = {
         cover.numbers[0]: loss
         for loss in work.losses
@@ -110,14 +111,14 @@ def _destination(work: Work, draft: Site, rows: Rows, after: list[Seen]) -> None
         for cover in loss.covers
         if cover.side == 1
     }
-    for own, found in sorted(changed.items()):
+    for (own, revealed), found in sorted(changed.items()):
         cover = Cover(1, "item", tuple(found), "shown")
-        if own in taken:
+        if own in taken and not revealed:
             taken[own].covers.append(cover)
             continue
         work.loss(
-            "depth.hidden",
-            "dropped",
+            "depth.revealed" if revealed else "depth.hidden",
+            "altered" if revealed else "dropped",
             [cover],
             standing=base.menus[own],
             before=f"theme {work.theme_name}",
@@ -134,6 +135,9 @@ def site_to_write(work: Work, menus: list[Menu]) -> Site:
             placed.setdefault(place.name, []).append(fate.key)
     file = work.base if work.base is not None else None
     standing = {place.name: place.menus for place in file.locations} if file else {}
+    if work.profile.locations.form == "names":
+        # Another theme may have locations of these names.
+        standing.update((menu.key, (menu.id,)) for menu in work.kept)
     locations = [
         replace(place, menus=tuple(placed.get(place.name, standing.get(place.name, ()))))
         for place in work.locations

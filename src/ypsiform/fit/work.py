@@ -6,13 +6,14 @@ import re
 from typing import Protocol
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from ..addresses import Hosts
 from ..findings import CODES, Cover, Finding, Outcome, Severity
 from ..model import Content, Extra, Item, Location, Menu, Rows, Site, label_of, path_to
 from ..profiles import panels
 from ..profiles.files import settled, unwritable
-from ..profiles.places import offered
+from ..profiles.places import location_of, offered
 from ..profiles.read import spell
 from ..profiles.schema import Limits, Profile, Theme
 from ..visibility import Seen
@@ -126,7 +127,17 @@ class Work:
         found = offered(self.profile, self.theme)
         names = {location.name for location in found}
         file = self.source if self.same_file else self.base
-        if file is not None and self.profile.locations.form in ("records", "menus"):
+        if self.profile.locations.open:
+            # The format knows no locations: it takes over the names of those that there are.
+            own = file.locations if file else []
+            found = [replace(place, menus=()) for place in own]
+            names = {place.name for place in own}
+            found += [
+                location_of(self.profile, place.name, None)
+                for place in self.source.locations
+                if place.name not in names and place.menus
+            ]
+        elif file is not None and self.profile.locations.form in ("records", "menus"):
             found += [place for place in file.locations if place.name not in names]
         return found
 

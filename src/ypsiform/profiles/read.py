@@ -454,6 +454,11 @@ class _Reader:
         found: list[Location] = []
         menus = {menu.key: menu for menu in listed}
         places = {place.name: place for place in places_of(self.profile, theme)}
+        if rule.open:
+            for menu in listed:
+                location = location_of(self.profile, menu.key, None)
+                found.append(replace(location, menus=(menu.id,)))
+            return found
         if rule.form == "names":
             for name, place in places.items():
                 shown = (menus[name].id,) if name in menus else ()

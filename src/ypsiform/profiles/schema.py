@@ -109,13 +109,15 @@ class LocationRule(Struct, forbid_unknown_fields=True):
     `records`: a list of records with `name`, `caption` and `menu` fields at `at`. `keys`: a
     mapping at `at` whose keys are the locations and whose values are menus. `names`: each
     location shows the menu whose key is its name. `menus`: each menu names its own, in the field
-    `place`. `offered`: the locations of a platform that has no themes.
+    `place`. `offered`: the locations of a platform that has no themes. `open`, with `names`: the
+    format knows no locations, so that each menu is one by its own name, whatever that is.
     """
 
     at: str = ""
     form: str = "records"
     fields: FieldRules = {}
     offered: list[PlaceRule] = []
+    open: bool = False
 
 
 class FoldRule(Struct, forbid_unknown_fields=True):

@@ -1,0 +1,124 @@
+"""What the specifications of open formats demand of a file, apart from all that writes one."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import re
+from collections.abc import Callable
+from typing import Any
+from urllib.parse import urlsplit
+
+from ypsiform.standins import CHECKERS as SIMULATED
+
+
+def table(data: bytes) -> list[str]:
+    """RFC 4180 with a header, and levels that go down one step at a time at the most."""
+    rows = list(csv.reader(io.StringIO(data.decode("utf-8"), newline=""), strict=True))
+    found = [
+        f"line {n}: {len(row)} cells" for n, row in enumerate(rows) if len(row) != len(rows[0])
+    ]
+    if rows[0][:4] != ["menu", "level", "label", "address"]:
+        return [*found, f"the header is {rows[0]}"]
+    before: dict[str, int] = {}
+    for number, row in enumerate(rows[1:], 2):
+        level = int(row[1])
+        if not 1 <= level <= before.get(row[0], 0) + 1:
+            found.append(f"line {number}: level {level} behind {before.get(row[0])}")
+        before[row[0]] = level
+    return found
+
+
+def _address(address: Any) -> bool:
+    return isinstance(address, str) and not re.match(r"\s*(java|vb)script:", address, re.I)
+
+
+def _resources(name: str, value: Any) -> list[Any]:
+    return value if isinstance(value, list) else [] if value is None else [value]
+
+
+_MEMBER = re.compile(r"[A-Za-z0-9]([A-Za-z0-9_ -]*[A-Za-z0-9])?")
+
+
+def json_api(data: bytes) -> list[str]:
+    """JSON:API 1.1: the members of a document and of resources, and full linkage."""
+    document = json.loads(data)
+    found = [f"member {name}" for name in document if name not in _TOP]
+    if document["jsonapi"].get("version") not in ("1.0", "1.1"):
+        found.append("the version")
+    resources: dict[tuple[str, str], Any] = {}
+    for resource in [*document["data"], *document.get("included", [])]:
+        pair = resource.get("type"), resource.get("id")
+        if not all(isinstance(part, str) and part for part in pair) or pair in resources:
+            found.append(f"{pair} is no identity, or is there twice")
+        resources[pair] = resource
+        found += [f"{pair}: member {name}" for name in resource if name not in _RESOURCE]
+        attributes, relations = resource.get("attributes", {}), resource.get("relationships", {})
+        names = [*attributes, *relations]
+        found += [f"{pair}: the name {name!r}" for name in names if not _MEMBER.fullmatch(name)]
+        if set(attributes) & set(relations) or {"id", "type"} & set(names):
+            found.append(f"{pair}: a name stands twice")
+        if not _address(attributes.get("address", "")):
+            found.append(f"{pair}: the address {attributes['address']!r}")
+    linked = {(r["type"], r["id"]) for r in document["data"]}
+    stack = list(linked)
+    while stack:
+        pair = stack.pop()
+        for relation in resources[pair].get("relationships", {}).values():
+            for link in _resources("data", relation.get("data")):
+                there = link["type"], link["id"]
+                if set(link) != {"type", "id"} or there not in resources:
+                    found.append(f"{pair} links to {link}")
+                elif there not in linked:
+                    linked.add(there)
+                    stack.append(there)
+    found += [f"{pair} is included and linked from nowhere" for pair in set(resources) - linked]
+    return found
+
+
+_TOP = ("data", "errors", "meta", "jsonapi", "links", "included")
+_RESOURCE = ("type", "id", "attributes", "relationships", "links", "meta")
+
+
+def json_ld(data: bytes) -> list[str]:
+    """JSON-LD 1.1 with the vocabulary of schema.org: types, ids, and properties that they have."""
+    document = json.loads(data)
+    found: list[str] = []
+    if document.get("@context") != "https://schema.org":
+        found.append("the context")
+    ids: set[str] = set()
+    stack = list(document["@graph"])
+    while stack:
+        node = stack.pop()
+        if node.get("@type") != "SiteNavigationElement":
+            found.append(f"the type {node.get('@type')!r}")
+        ident = node.get("@id")
+        if ident is not None:
+            try:
+                urlsplit(ident)
+            except ValueError:
+                found.append(f"the id {ident!r}")
+            if ident in ids:
+                found.append(f"the id {ident!r} stands twice")
+            ids.add(ident)
+        for name, value in node.items():
+            if name not in _PROPERTIES:
+                found.append(f"the property {name!r}")
+            elif name not in ("hasPart", "@type") and not isinstance(value, str):
+                found.append(f"{name} is {value!r}")
+        if not _address(node.get("url", "")):
+            found.append(f"the url {node['url']!r}")
+        stack += node.get("hasPart", [])
+    return found
+
+
+_PROPERTIES = ("@type", "@id", "name", "url", "hasPart", "description", "image", "inLanguage")
+
+OPEN: dict[str, Callable[[bytes], list[str]]] = {
+    "csv": table,
+    "jsonapi": json_api,
+    "jsonld": json_ld,
+}
+CHECKERS = {**SIMULATED, **OPEN}
+"""The checkers of all platforms that ship."""
