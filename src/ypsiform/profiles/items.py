@@ -359,7 +359,7 @@ class Items:
         label = self.label
         if self.languages and label is not None:
             main = self.language
-            words = {main: item.label} if item.label or not item.translations else {}
+            words = {main: item.label}
             words.update((k, v) for k, v in item.translations if k != main)
             pairs.append((label.key, words))
         elif label is not None and not item.inherited and (item.label or self.label_needed):
