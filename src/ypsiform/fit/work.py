@@ -15,6 +15,7 @@ from ..profiles import panels
 from ..profiles.files import settled, unwritable
 from ..profiles.places import location_of, offered
 from ..profiles.read import spell
+from ..profiles.records import plain
 from ..profiles.schema import Limits, Profile, Theme
 from ..visibility import Seen
 
@@ -117,6 +118,10 @@ class Work:
         self.locations: list[Location] = self._locations()
         self.unwritable: re.Pattern[str] | None = unwritable(profile)
         self.strategy = panels.strategy(self.theme.panels if self.theme else None)
+        rule = profile.items.fields.get("label")
+        between_tags = rule is not None and plain(rule).at.endswith("#text")
+        # Where labels stand, if what is read there is not just what was written.
+        self.settles = (profile.items.at or profile.menus.at, rule) if between_tags else None
         self.moved: dict[int, Finding] = {}
         self.split: set[int] = set()
         # Items that all menus together have room for; it is counted down.
@@ -173,9 +178,8 @@ class Work:
 
     def clean_label(self, label: str) -> str:
         """A label as the destination's file format gives it back."""
-        items, menus = self.profile.items, self.profile.menus
-        at = items.at or menus.at
-        return settled(self.profile, at, items.fields.get("label"), self.clean(label))
+        label = self.clean(label)
+        return label if self.settles is None else settled(self.profile, *self.settles, label)
 
     def clean_title(self, title: str) -> str:
         """A menu's title as the destination's file format gives it back."""

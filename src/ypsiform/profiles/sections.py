@@ -167,6 +167,8 @@ def said_key(profile: Profile) -> Callable[[str], str]:
     """How items name a menu: as the record of the menu says its key."""
     rule = profile.menus.fields.get("key")
     through = rule.through if isinstance(rule, FieldRule) else []
+    if not through:
+        return str
     encode = chain(through, "menus.fields.key")[1]
     return lambda key: str(encode(key))
 
