@@ -9,6 +9,7 @@ import re
 from collections.abc import Callable
 from typing import Any
 from urllib.parse import urlsplit
+from xml.etree import ElementTree
 
 from ypsiform.standins import CHECKERS as SIMULATED
 
@@ -115,10 +116,36 @@ def json_ld(data: bytes) -> list[str]:
 
 _PROPERTIES = ("@type", "@id", "name", "url", "hasPart", "description", "image", "inLanguage")
 
+
+def opml(data: bytes) -> list[str]:
+    """OPML 2.0: one head and one body, a text for each outline, and what its type asks for."""
+    root = ElementTree.fromstring(data)
+    found: list[str] = []
+    if root.tag != "opml" or root.get("version") != "2.0":
+        found.append(f"<{root.tag}> in version {root.get('version')}")
+    if [child.tag for child in root] != ["head", "body"]:
+        found.append(f"it holds {[child.tag for child in root]}")
+    if len(root.findall("body/outline")) < 1:
+        found.append("the body has no outline")
+    for outline in root.iter("outline"):
+        if outline.get("text") is None:
+            found.append("an outline without a text")
+        if outline.get("type") == "link" and not outline.get("url"):
+            found.append(f"{outline.get('text')!r}: a link without a url")
+        if outline.get("isComment", "false") not in ("true", "false"):
+            found.append(f"isComment is {outline.get('isComment')!r}")
+        if not _address(outline.get("url", "")):
+            found.append(f"the url {outline.get('url')!r}")
+        if (outline.text or "").strip() or any(child.tag != "outline" for child in outline):
+            found.append("an outline holds something else")
+    return found
+
+
 OPEN: dict[str, Callable[[bytes], list[str]]] = {
     "csv": table,
     "jsonapi": json_api,
     "jsonld": json_ld,
+    "opml": opml,
 }
 CHECKERS = {**SIMULATED, **OPEN}
 """The checkers of all platforms that ship."""

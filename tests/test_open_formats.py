@@ -73,6 +73,25 @@ def test_markup_for_search_engines() -> None:
     }
 
 
+def test_an_outline_that_knows_no_menus(run: Run, tmp_path: Any) -> None:
+    text = (
+        '<opml version="2.0"><head><title>My reading</title></head><body>'
+        '<outline text="Sailings"><outline text="North" type="link" url="/north"/>'
+        '<outline text="News" type="rss" xmlUrl="/feed" htmlUrl="/news"/></outline>'
+        '<outline text="Off" isComment="true" url="/off"/></body></opml>'
+    )
+    (tmp_path / "list.opml").write_text(text, "utf-8")
+    site = read(text.encode(), "list.opml")[0].site
+    (menu,) = site.menus
+    assert outline(menu.items) == [("Sailings", ["North", "News"]), "Off"]
+    addresses = [item.target.address for item in (*menu.items[0].children, menu.items[1])]
+    assert addresses == ["/north", "/news", "/off"] and menu.items[1].hidden
+    assert {extra.path for extra in menu.items[0].children[1].extras} == {"@xmlUrl"}
+    assert run("profile", "check", "opml", "list.opml").returncode == 0
+    done = run("convert", "list.opml", "--to", "stallmere", "-o", "out.json")
+    assert done.returncode == 0 and "My reading" in done.stdout
+
+
 @pytest.mark.parametrize("place", PLACES)
 def test_platforms_are_told_apart(place: str) -> None:
     made = convert(DEMO, "old.xml", place).data

@@ -111,7 +111,8 @@ def _told(data: bytes, file: str, kind: str) -> Opened:
         if kind == "text" and not _glimpsed(data, profile):
             continue
         try:
-            key = f"{profile.container} {sorted(profile.namespaces.items())}"
+            as_read = (profile.namespaces, profile.menus.alone)
+            key = f"{profile.container} {as_read}"
             if key not in trees:
                 trees[key] = load_tree(data, file, profile)
         except FormatError as error:

@@ -143,7 +143,12 @@ class Work:
                 if place.name not in names and place.menus
             ]
         elif file is not None and self.profile.locations.form in ("records", "menus"):
-            found += [place for place in file.locations if place.name not in names]
+            # What another theme said of a location does not hold for this one.
+            found += [
+                replace(location_of(self.profile, place.name, None), caption=place.caption)
+                for place in file.locations
+                if place.name not in names
+            ]
         return found
 
     def look_at_limits(self) -> None:

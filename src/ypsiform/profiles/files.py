@@ -6,7 +6,7 @@ from typing import Any
 
 from ..containers import Shape, container
 from ..errors import FormatError
-from .records import plain
+from .records import fits, plain
 from .schema import FieldRule, Profile
 
 SEVERAL = "files"
@@ -17,7 +17,26 @@ def load_tree(data: bytes, file: str, profile: Profile) -> Any:
     """Bytes to the tree that a profile's paths walk. Those of several files are a zip."""
     if profile.container == SEVERAL:
         return _load_files(data, file, profile)
-    return _load_one(data, file, profile, profile.container)
+    tree = _load_one(data, file, profile, profile.container)
+    if profile.menus.alone:
+        _gather(tree, profile)
+    return tree
+
+
+def _gather(tree: Any, profile: Profile) -> None:
+    """Put the records that stand where menus do into one menu, where none of them is one."""
+    menus, shape = profile.menus, shape_of(profile)
+    root = shape.root(tree)
+    path = tuple((menus.at or "").split("/"))
+    records = [node for _, node in shape.records(root, path)]
+    if not records or any(fits(shape, node, menus.only) for node in records):
+        return
+    menu = shape.new()
+    for key, value in menus.alone.items():
+        shape.put(menu, key, value)
+    inside = (profile.items.tie.first or profile.items.tie.inside or "").split("/")
+    shape.replace(menu, tuple(inside), records)
+    shape.replace(root, path, [menu])
 
 
 def _load_one(data: bytes, file: str, profile: Profile, kind: str) -> Any:

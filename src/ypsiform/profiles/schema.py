@@ -87,12 +87,14 @@ class MenuRule(Struct, forbid_unknown_fields=True):
     `at = "."`: the document is the one menu that it holds. `placed`: a menu is stored only where a
     location shows it. `platform`: keys of menus that belong to the platform's own back office.
     `find`: see `ContentRule`. `only`, `keyed`, `embedded`, `composed`: see `ItemRule`. `value`: of
-    keyed menus, the key that a plain list in place of a record stands for.
+    keyed menus, the key that a plain list in place of a record stands for. `alone`: where no record
+    at `at` is a menu, all of them are the items of one that has these values.
     """
 
     at: str | None = None
     find: str | None = None
     value: str | None = None
+    alone: dict[str, str] = {}
     fields: FieldRules = {}
     word: str = "menu"
     placed: bool = False
