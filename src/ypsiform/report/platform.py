@@ -117,6 +117,8 @@ def platform_lines(profile: Profile, theme: str | None, width: int, style: Style
         yield from _row("Labels", "an item without one shows the title of its page", width)
     known = ", ".join(sorted(WORDS.get(kind, kind) + "s" for kind in _listed_kinds(profile)))
     yield from _row("Its export lists", known or "no content, so links go by address", width)
+    if profile.locations.open:
+        yield from _row("Locations", "none of its own: each menu is one, by its name", width)
     yield from _requires(profile.requires, width)
     yield ""
     yield style("Limits", "title")
