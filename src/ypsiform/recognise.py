@@ -6,7 +6,6 @@ import re
 from typing import Any, NamedTuple
 
 from .containers import CONTAINERS, container, sniff, start_of
-from .containers.zip import unpack
 from .errors import FormatError
 from .profiles.files import SEVERAL, load_tree
 from .profiles.load import every, find
@@ -136,6 +135,8 @@ def _told(data: bytes, file: str, kind: str) -> Opened:
     tried = "; ".join(f"{p.id} has {wanted(p)}" for p in every())
     what = seen(first) if first is not None else f"it starts with {start_of(data)}"
     if kind == "zip":
+        from .containers.zip import unpack
+
         what = "it holds " + (", ".join(list(unpack(data, file))[:8]) or "no files")
     raise FormatError(
         f"the platform cannot be told: {what}. Tried: {tried}. "

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import TYPE_CHECKING
 
 import click
 
 from ..files import read_bytes
 from .common import show, style, width
+
+if TYPE_CHECKING:
+    from ..migrate import Surveyed
 
 MOST = 40
 
@@ -63,7 +67,6 @@ def _against(data: bytes, sample: str, platform: str) -> tuple[list[str], bool]:
     from ..model import Item
     from ..profiles.check import differences
     from ..report.terminal import finding_lines, number, safe
-    from ..survey import unread
 
     done = convert(data, sample, platform, from_=platform, options=Options(made_up=True))
     source = done.source
@@ -77,11 +80,7 @@ def _against(data: bytes, sample: str, platform: str) -> tuple[list[str], bool]:
         f"Written back: {facts['kept']:,} of {facts['total']:,} facts are the same.",
         "",
     ]
-    left = unread(site, source.rows, source.profile)
-    if left:
-        lines.append(style("Not read by any rule", "title"))
-        lines += [f"  {safe(f.before or '')}  ({safe(f.origin or '')})" for f in left[:MOST]]
-        lines += _more(len(left))
+    lines += _unread(source)
     if done.fitted.losses:
         lines += [style("Lost on the way", "title"), *finding_lines(done.fitted.losses, width())]
     changes = differences(data, done.data, source.profile, sample)
@@ -101,8 +100,7 @@ def _only_read(data: bytes, sample: str, platform: str) -> Iterator[str]:
     """What a profile that cannot write reads of a sample."""
     from ..migrate import read
     from ..model import Item
-    from ..report.terminal import number, safe
-    from ..survey import unread
+    from ..report.terminal import number
 
     source, _ = read(data, sample, platform)
     items = sum(isinstance(thing, Item) for thing in source.rows.things)
@@ -111,6 +109,14 @@ def _only_read(data: bytes, sample: str, platform: str) -> Iterator[str]:
         f"{number(len(source.site.contents), 'content record')}."
     )
     yield f"Such files are only read: {source.profile.read_only}"
+    yield from _unread(source)
+
+
+def _unread(source: Surveyed) -> Iterator[str]:
+    """What no rule of the profile reads of a sample."""
+    from ..report.terminal import safe
+    from ..survey import unread
+
     left = unread(source.site, source.rows, source.profile)
     if left:
         yield style("Not read by any rule", "title")

@@ -28,7 +28,7 @@ from ..model import (
 from .items import Items
 from .records import RecordRule, plain
 from .schema import PageRule, Profile
-from .sections import Records, Section, inner
+from .sections import Records, Section, inner, set_at
 
 ORDERS = {"ranked": "in page order", "named": "by label", "dated": "the oldest first"}
 
@@ -344,8 +344,7 @@ class Pages:
             self._set(page, self.inside, below)
 
     def _set(self, node: Any, path: str, value: Any) -> None:
-        *heads, last = path.split("/")
-        self.shape.put(self.shape.ensure(node, tuple(heads)), last, value)
+        set_at(self.shape, node, path, value)
 
     def _pointer(self, item: Item) -> Any:
         target = item.target

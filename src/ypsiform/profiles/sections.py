@@ -157,9 +157,8 @@ def entry_of(tie: TieRule, shape: Shape, ident: Any) -> Any:
         return ident
     entry = shape.new()
     for key, words in tie.each.items():
-        *path, last = key.split("/")
         value = ident if words == _ID else words.replace(_ID, str(ident))
-        shape.put(shape.ensure(entry, tuple(path)), last, value)
+        set_at(shape, entry, key, value)
     return entry
 
 
@@ -203,6 +202,12 @@ def inner(shape: Shape, node: Any, path: str) -> Any:
     for part in path.split("/"):
         node = shape.step(node, part) if isinstance(node, dict) else None
     return node
+
+
+def set_at(shape: Shape, node: Any, path: str, value: Any) -> None:
+    """Set what stands at a path inside a record, making what holds it."""
+    *heads, last = path.split("/")
+    shape.put(shape.ensure(node, tuple(heads)), last, value)
 
 
 def below(shape: Shape, tie: TieRule, node: Any, key: str) -> Iterator[tuple[str, Any]]:

@@ -23,7 +23,7 @@ from .places import offered, places_of
 from .read import implied_place
 from .records import Pairs, RecordRule, marks_of, plain
 from .schema import Profile, Theme
-from .sections import Section, Sections, entry_of, inner, said_key
+from .sections import Section, Sections, entry_of, inner, said_key, set_at
 from .ties import IMPLIED
 
 Place = str
@@ -155,13 +155,12 @@ class _Writer:
         }
         for name, short in self.profile.site.fields.items():
             rule = plain(short)
-            *path, last = rule.at.split("/")
             if name == "theme" and self.fresh:
                 continue  # set when its section is made, to keep the sections in order
             value = rule.is_ if rule.is_ is not None else facts.get(name)
             if value is None or not (self.fresh or name == "theme"):
                 continue
-            shape.put(shape.ensure(self.tree, tuple(path)), last, value)
+            set_at(shape, self.tree, rule.at, value)
 
     # Menus and items
 
@@ -223,10 +222,9 @@ class _Writer:
     def _mark(self, node: Any, section: Section) -> None:
         """Give a new record the values by which its rule knows it."""
         for key, value in section.only.items():
-            *path, last = key.split("/")
             shape = self.shape.of(section.at)
             if not value.endswith("*") and inner(shape, node, key) is None:
-                shape.put(shape.ensure(node, tuple(path)), last, value)
+                set_at(shape, node, key, value)
 
     def _only_menu(self, rule: RecordRule) -> list[tuple[str, Any, Menu]]:
         """The document itself is the one menu."""
@@ -236,8 +234,7 @@ class _Writer:
         entries = []
         for number, menu, old in self.plan.made[:1]:
             for key, value in self._menu_pairs(rule, menu):
-                *path, last = key.split("/")
-                self.shape.put(self.shape.ensure(self.tree, tuple(path)), last, value)
+                set_at(self.shape, self.tree, key, value)
             self.lineage[0, "menu", number] = "."
             if old:
                 self.lineage[1, "menu", 0] = "."
@@ -248,11 +245,9 @@ class _Writer:
         slot = rule.slots["place"]
         places = self._places_of(menu)
         if places is not None:
-            *path, last = slot.key.split("/")
             shape = self.shape.of(self.profile.menus.at or "")
             if places or inner(shape, node, slot.key) is not None:
-                node = shape.ensure(node, tuple(path))
-                shape.put(node, last, slot.encode(places) if places else None)
+                set_at(shape, node, slot.key, slot.encode(places) if places else None)
 
     def _places_of(self, menu: Menu) -> Any:
         """The locations of a menu where menus name them; None where they are as they were."""
@@ -477,8 +472,7 @@ class _Writer:
         if tie.structure == "listed":
             for at, (_, node, _) in enumerate(entries):
                 top = [made[row] for row in rows.of_menu(at) if rows.parent[row] < 0]
-                *path, last = (tie.first or tie.inside or "").split("/")
-                shape.put(shape.ensure(node, tuple(path)), last, self._named(top))
+                set_at(shape, node, tie.first or tie.inside or "", self._named(top))
         section.write(shape, self.tree, records)
         self._write_joins(joins, staying)
 
@@ -621,8 +615,7 @@ class _Writer:
         rule, shape = self.profile.locations, self.shape
         theme_rule = self.profile.site.fields.get("theme")
         if self.fresh and theme_rule is not None and self.plan.theme:
-            *path, last = plain(theme_rule).at.split("/")
-            shape.put(shape.ensure(self.tree, tuple(path)), last, self.plan.theme)
+            set_at(shape, self.tree, plain(theme_rule).at, self.plan.theme)
         if rule.form in ("names", "menus"):
             return
         if rule.form == "keys":
