@@ -6,6 +6,7 @@ import csv
 import io
 import json
 import re
+import tomllib
 from collections.abc import Callable
 from typing import Any
 from urllib.parse import urlsplit
@@ -142,8 +143,36 @@ def opml(data: bytes) -> list[str]:
     return found
 
 
+def hugo(data: bytes) -> list[str]:
+    """The menus of a configuration of Hugo, as its documentation describes them."""
+    document = tomllib.loads(data.decode("utf-8"))
+    found: list[str] = []
+    if not isinstance(document.get("baseURL"), str):
+        found.append("the baseURL")
+    for menu, entries in document.get("menus", {}).items():
+        names = [entry.get("identifier") or entry.get("name") for entry in entries]
+        if len(set(names)) < len(names):
+            found.append(f"{menu}: entries of the same identifier")
+        for entry in entries:
+            name = entry.get("identifier")
+            found += [f"{menu}: {name}: the key {key}" for key in entry if key not in _ENTRY]
+            if entry.get("parent") is not None and entry["parent"] not in names:
+                found.append(f"{menu}: {name}: the parent {entry['parent']!r}")
+            if type(entry.get("weight")) is not int or not isinstance(
+                entry.get("params", {}), dict
+            ):
+                found.append(f"{menu}: {name}: its weight or params")
+            if not _address(entry.get("url", "")):
+                found.append(f"{menu}: {name}: the url {entry['url']!r}")
+    return found
+
+
+_ENTRY = ("identifier", "name", "pageRef", "url", "weight", "parent", "title", "params", "pre")
+
+
 OPEN: dict[str, Callable[[bytes], list[str]]] = {
     "csv": table,
+    "hugo": hugo,
     "jsonapi": json_api,
     "jsonld": json_ld,
     "opml": opml,

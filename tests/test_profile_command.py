@@ -72,6 +72,8 @@ TABLES = {
     "## The file": schema.Profile,
     "### `[recognise]`": schema.Recognise,
     "### `[files]`": schema.FileRule,
+    "### `[folder]`": schema.FolderRule,
+    "### `[settings]`": schema.SettingRule,
     "### Fields": schema.FieldRule,
     "### `[[content]]`": schema.ContentRule,
     "### `[menus]`": schema.MenuRule,

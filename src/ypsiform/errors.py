@@ -29,6 +29,10 @@ class FormatError(YpsiformError):
     """A file was read but does not have the form that its platform prescribes."""
 
 
+class AbsentError(FormatError):
+    """A folder or zip does not hold the files that its platform's documents are made of."""
+
+
 class ProfileError(YpsiformError):
     """A platform is unknown, or its profile has a mistake."""
 

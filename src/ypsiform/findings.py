@@ -374,6 +374,17 @@ CODES: dict[str, Code] = {
         "They come along when addresses are pasted from other programs.",
         "They are left out. Test the link.",
     ),
+    "link.rewritten": Code(
+        "An address that the destination would change",
+        "low",
+        "The destination shows the address {before} in another form; it is written as {after}.",
+        "Test the link.",
+        "Some destinations write addresses that begin with a slash anew: in small letters, or "
+        "without what follows a question mark.",
+        "The destination's profile names the form that is left alone; this address has another.",
+        "Ypsiform puts the address of the site before it, which is left alone everywhere. Where "
+        "that is not known, give an export of the destination with --into, and test the link.",
+    ),
     "link.state": Code(
         "The state of content was not carried over",
         "note",

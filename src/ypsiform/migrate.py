@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from msgspec import Struct
 
@@ -16,7 +16,7 @@ from .fit import Fitted, Options, Work, fit
 from .fit.work import KEPT, MADE
 from .model import Rows, Site
 from .profiles.files import dump_tree, load_tree
-from .profiles.load import find, split_platform
+from .profiles.load import chosen_settings, find, split_platform
 from .profiles.read import ReadResult, site_of
 from .profiles.schema import Profile
 from .profiles.write import Lineage, Plan, tree_of
@@ -98,11 +98,16 @@ def convert(
     from_: str | None = None,
     into: tuple[bytes, str] | None = None,
     options: Options | None = None,
+    settings: Mapping[str, str] | None = None,
     tell: Progress = silent,
 ) -> Migration:
-    """Convert an export. Raises `AuditError` where the account does not add up."""
-    source, tree = read(data, file, from_, tell)
+    """Convert an export. Raises `AuditError` where the account does not add up.
+
+    `settings` are those of the destination's profile.
+    """
     profile, theme = find(to)
+    writing = chosen_settings(profile, settings or {})
+    source, tree = read(data, file, from_, tell)
     if profile.read_only:
         raise RefusedError(
             f"files of {profile.id} are read and never written: {profile.read_only.rstrip('.')}"
@@ -157,7 +162,7 @@ def convert(
         work.same_file,
     )
     out, lineage = tree_of(base, profile, plan)
-    written_data = dump_tree(out, profile)
+    written_data = dump_tree(out, profile, writing)
     base = out = None
 
     tell("reading back")

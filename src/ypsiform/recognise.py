@@ -6,7 +6,8 @@ import re
 from typing import Any, NamedTuple
 
 from .containers import CONTAINERS, container, sniff, start_of
-from .errors import FormatError
+from .errors import AbsentError, FormatError
+from .profiles.documents import Document
 from .profiles.files import SEVERAL, load_tree
 from .profiles.load import every, find
 from .profiles.schema import Profile
@@ -28,8 +29,11 @@ class Opened(NamedTuple):
     file: str
 
 
-def fits(tree: Any, profile: Profile) -> bool:
-    """Whether a tree is what a profile says its files look like."""
+def fits(tree: Any, profile: Profile, *, sure: bool = False) -> bool:
+    """Whether a tree is what a profile says its files look like.
+
+    `sure`: nobody named the platform, so that it must be told from others.
+    """
     if profile.container == SEVERAL:
         return True  # its files were found by their names
     if profile.recognise.root is not None:
@@ -40,7 +44,10 @@ def fits(tree: Any, profile: Profile) -> bool:
     if profile.recognise.columns:
         columns = tree.get("columns") if isinstance(tree, dict) else None
         return isinstance(columns, list) and set(profile.recognise.columns) <= set(columns)
-    return isinstance(tree, dict) and all(key in tree for key in profile.recognise.keys)
+    keys = [*profile.recognise.keys, *(profile.recognise.sure if sure else ())]
+    if isinstance(tree, Document) and tree.spread:
+        return True  # its files were found by their names
+    return isinstance(tree, dict) and all(key in tree for key in keys)
 
 
 def seen(tree: Any) -> str:
@@ -65,7 +72,8 @@ def wanted(profile: Profile) -> str:
     if profile.recognise.columns:
         return "the columns " + ", ".join(profile.recognise.columns)
     what = "table" if profile.container == "sqlite" else "key"
-    return f"the {what} " + ", ".join(repr(key) for key in profile.recognise.keys)
+    keys = [*profile.recognise.keys, *profile.recognise.sure]
+    return f"the {what} " + ", ".join(repr(key) for key in keys)
 
 
 NAMES = {"csv": "a table (CSV)", "sqlite": "SQLite", "zip": "a zip", "files": "a folder or zip"}
@@ -82,7 +90,8 @@ def open_tree(data: bytes, file: str, platform: str | None) -> Opened:
     if platform is not None:
         profile, theme = find(platform)
         told = _SNIFFED.get(profile.container, profile.container)
-        if kind != told and not (told == "text" and kind == "json"):
+        folder = kind == "zip" and profile.folder is not None
+        if kind != told and not folder and not (told == "text" and kind == "json"):
             what = (
                 f"it starts with {start_of(data)}" if kind == "text" else f"this is {named(kind)}"
             )
@@ -111,15 +120,17 @@ def _told(data: bytes, file: str, kind: str) -> Opened:
             continue
         try:
             as_read = (profile.namespaces, profile.menus.alone)
-            key = f"{profile.container} {as_read}"
+            key = f"{profile.container} {as_read} {profile.id if profile.also else ''}"
             if key not in trees:
                 trees[key] = load_tree(data, file, profile)
+        except AbsentError:
+            continue
         except FormatError as error:
             failed = failed or error
             continue
         tree = trees[key]
         first = tree if first is None else first
-        if fits(tree, profile):
+        if fits(tree, profile, sure=True):
             found.append(Opened(tree, profile, None, file))
     if len(found) == 1:
         return found[0]
@@ -151,7 +162,14 @@ def _glimpsed(data: bytes, profile: Profile) -> bool:
     if rule.columns:
         header = data.split(b"\n", 1)[0].decode("utf-8", "replace")
         return all(column in header for column in rule.columns)
+    names = {key: [key] for key in (*rule.keys, *rule.sure)}
+    for other, key in profile.others.items():
+        names.get(key, []).append(other)
     return all(
-        re.search(rb"^[\['\"\xef\xbb\xbf]*" + re.escape(key.encode()), data, re.MULTILINE)
-        for key in rule.keys
+        re.search(
+            rb"^[\['\"\xef\xbb\xbf]*(" + b"|".join(re.escape(n.encode()) for n in said) + b")",
+            data,
+            re.MULTILINE,
+        )
+        for said in names.values()
     )

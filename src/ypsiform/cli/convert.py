@@ -39,6 +39,13 @@ from .common import force_option, from_option, json_option, progress, say, show,
     show_default=True,
     help="What an unmatched internal link becomes.",
 )
+@click.option(
+    "--set",
+    "settings",
+    multiple=True,
+    metavar="NAME=VALUE",
+    help="A setting of the destination's format; `ypsiform platforms P` lists them.",
+)
 @click.option("--made-up", is_flag=True, help="Also convert menus that the platform made up.")
 @json_option
 @force_option
@@ -52,6 +59,7 @@ def command(
     fail_on: Severity | None,
     strict_links: bool,
     unmatched: str,
+    settings: tuple[str, ...],
     made_up: bool,
     as_json: bool,
     force: bool,
@@ -63,7 +71,14 @@ def command(
     options = Options(made_up=made_up, unmatched=unmatched, strict_links=strict_links)
     with progress(len(data)) as tell:
         migration = convert(
-            data, export, to, from_=from_, into=standing, options=options, tell=tell
+            data,
+            export,
+            to,
+            from_=from_,
+            into=standing,
+            options=options,
+            settings=_settings(settings, to, output),
+            tell=tell,
         )
     outputs = {output: migration.data}
     if is_folder(output):
@@ -87,6 +102,26 @@ def command(
         show(migration_lines(migration, output, width(), style))
         say(f"Written: {', '.join(outputs)}")
     return 3 if fail_on and _reaches(migration, fail_on) else 0
+
+
+def _settings(given: tuple[str, ...], to: str, output: str) -> dict[str, str]:
+    """The settings by name; the form of a document follows the name of the output."""
+    found: dict[str, str] = {}
+    for words in given:
+        name, sign, value = words.partition("=")
+        if not sign or not name:
+            raise click.UsageError(f"--set takes NAME=VALUE, not {words!r}.")
+        found[name] = value
+    profile = find(to)[0]
+    if profile.also and "form" in profile.settings and "form" not in found:
+        from ..profiles.documents import ENDINGS, FOLDER
+
+        ending = ENDINGS.get(output.rpartition(".")[2].lower())
+        if is_folder(output):
+            found["form"] = FOLDER
+        elif ending in (profile.container, *profile.also):
+            found["form"] = ending
+    return found
 
 
 def _check(
@@ -113,7 +148,9 @@ def _check(
     if inputs & set(paths):
         raise click.UsageError("an output would replace a file that is read; name another one.")
     for name in (output, *report):
-        if name == output and is_folder(output) and find(to)[0].container == SEVERAL:
+        profile = find(to)[0]
+        folders = profile.container == SEVERAL or profile.folder is not None
+        if name == output and is_folder(output) and folders:
             continue  # its files are looked at when their names are known
         check_output(name, force)
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from typing import NamedTuple
+from urllib.parse import urlsplit
 
 from ..addresses import Hosts, root_relative
 from ..errors import RefusedError
@@ -66,6 +68,9 @@ class Targets:
         self.titles = {pair: content.title for pair, content in self.inventory.items()}
         self.matches = self._match()
         self.table = {source: there for source, there, _ in self.matches}
+        paths = work.profile.limits_of(work.theme_name).paths
+        # The addresses from the root that the destination shows as they are written.
+        self.shown_as_written = re.compile(paths) if paths and not work.same_file else None
         self._known: dict[Target, Fate] = {}
         self.unchecked: list[tuple[int, str]] = []
         self.files: list[int] = []
@@ -101,6 +106,8 @@ class Targets:
         address = self.work.clean(made.address)
         if address != made.address:
             fate = Fate(made, fate.code or "link.characters", repr(made.address), address)
+        if self.shown_as_written is not None:
+            fate, address = self._absolute(fate, address)
         parts = self.there.read(address)
         content = self.by_path.get(parts.path) if parts.kind in ("home", "page", "file") else None
         if made.content is None and content is not None:
@@ -108,6 +115,28 @@ class Targets:
         else:
             made = Target(made.kind, made.content, address, made.key)
         return fate._replace(target=made)
+
+    def _absolute(self, fate: Fate, address: str) -> tuple[Fate, str]:
+        """An address that the destination would change is written with the site's own before it."""
+        assert self.shown_as_written is not None
+        if not address.startswith("/") or self.shown_as_written.fullmatch(address):
+            return fate, address
+        site = (self.work.base or self.work.source).addresses
+        host = urlsplit(site[0]) if site else None
+        if address.startswith("//"):
+            whole = "https:" + address
+        elif host is None or not host.netloc:
+            self.work.notices.append(
+                notice(
+                    "link.rewritten", before=address, after=address, origin=self.work.source.file
+                )
+            )
+            return fate, address
+        else:
+            whole = f"{host.scheme or 'https'}://{host.netloc}{address}"
+        if fate.target.kind in ("file", "external") and fate.code is None:
+            fate = fate._replace(code="link.rewritten", before=address, after=whole)
+        return fate, whole
 
     def words(self, target: Target) -> str:
         """A target in plain words."""

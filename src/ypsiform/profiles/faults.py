@@ -156,6 +156,13 @@ def faults(profile: Profile) -> Iterator[Fault]:
 
 
 def _containers(profile: Profile) -> Iterator[Fault]:
+    for at, other in enumerate(profile.also):
+        if other not in ("json", "yaml", "toml"):
+            yield Fault(["also", at], f"found {other!r}; {near(other, ('json', 'yaml', 'toml'))}")
+    if profile.also and profile.container not in ("json", "yaml", "toml"):
+        yield Fault(["also"], "only json, yaml and toml hold the same documents")
+    if profile.folder and not profile.also:
+        yield Fault(["folder"], "a folder is read where `also` names containers of its files")
     if profile.container not in CONTAINERS:
         hint = near(profile.container, CONTAINERS)
         yield Fault(["container"], f"found container {profile.container!r}; {hint}")
@@ -355,11 +362,12 @@ def _tie(profile: Profile) -> Iterator[Fault]:
     for name in ("first", "keyed", "id", "menu", "under", "order", "inside", "number"):
         yield from _path(["items", "tie", name], getattr(tie, name))
     missing = [name for name in _NEEDS[tie.structure] if not getattr(tie, name)]
-    if tie.structure not in ("nested", "pages") and not (items.at or items.find):
+    in_menus = tie.structure in ("nested", "pages") or (tie.structure == "parent" and tie.inside)
+    if not in_menus and not (items.at or items.find):
         missing.append("items.at")
     if missing:
         yield Fault(here, f"the structure {tie.structure} also needs: {', '.join(missing)}")
-    if tie.structure in ("nested", "listed") and not (menus.at or menus.find):
+    if (in_menus or tie.structure == "listed") and not (items.pages or menus.at or menus.find):
         yield Fault(
             ["menus"],
             "items that stand in their menus need menus that are listed: menus.at is missing",
@@ -423,12 +431,13 @@ def _limits(profile: Profile) -> Iterator[Fault]:
         for trait in limits.lacks:
             if trait not in traits:
                 yield Fault([*path, "lacks"], f"found the trait {trait!r}; {near(trait, traits)}")
-        for name, key in (("menu-key", limits.menu_key), ("location-key", limits.location_key)):
-            if key is None:
-                continue
+        patterns: list[tuple[Steps, str | None]] = [
+            (["menu-key", "pattern"], limits.menu_key and limits.menu_key.pattern),
+            (["location-key", "pattern"], limits.location_key and limits.location_key.pattern),
+            (["paths"], limits.paths),
+        ]
+        for steps, pattern in patterns:
             try:
-                re.compile(key.pattern)
+                re.compile(pattern or "")
             except re.error as error:
-                yield Fault(
-                    [*path, name, "pattern"], f"the pattern {key.pattern!r} is not one: {error}"
-                )
+                yield Fault([*path, *steps], f"the pattern {pattern!r} is not one: {error}")

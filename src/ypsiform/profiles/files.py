@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from ..containers import Shape, container
@@ -17,6 +18,10 @@ def load_tree(data: bytes, file: str, profile: Profile) -> Any:
     """Bytes to the tree that a profile's paths walk. Those of several files are a zip."""
     if profile.container == SEVERAL:
         return _load_files(data, file, profile)
+    if profile.also:
+        from .documents import load
+
+        return load(data, file, profile)
     tree = _load_one(data, file, profile, profile.container)
     if profile.menus.alone:
         _gather(tree, profile)
@@ -68,8 +73,12 @@ def _load_files(data: bytes, file: str, profile: Profile) -> Any:
     return folder
 
 
-def dump_tree(tree: Any, profile: Profile) -> bytes:
-    """A tree to bytes."""
+def dump_tree(tree: Any, profile: Profile, settings: Mapping[str, str] | None = None) -> bytes:
+    """A tree to bytes, with the settings of its profile."""
+    if profile.also:
+        from .documents import dump
+
+        return dump(tree, profile, (settings or {}).get("form") or None)
     if profile.container != SEVERAL:
         return _dump_one(tree, profile, profile.container)
     from ..containers.zip import pack

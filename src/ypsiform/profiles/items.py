@@ -64,7 +64,9 @@ class Kind:
                 return None
             if not (value.startswith(before) and value.endswith(after)):
                 return None
-            found[part] = value[len(before) : len(value) - len(after)]
+            said = value[len(before) : len(value) - len(after)]
+            if found.setdefault(part, said) != said:
+                return None
         if self.rule.id is not None and self.rule.id in values:
             found["id"] = values[self.rule.id]
         if self.rule.key is not None and self.rule.key in values:
@@ -220,6 +222,11 @@ class Items:
                 content = self.by_kind.get((rule.kind, ident)) or self.by_id.get(ident)
             else:
                 content = self.by_key.get((rule.kind, ident))
+            if content is None and rule.path:
+                there = self.addressed(ident)
+                if there.content is None:
+                    return Target(rule.kind, key=ident, address=ident)
+                return Target(there.kind, there.content)
             if content is None:
                 return Target(rule.kind, key=ident)
             return Target(content.kind, content.id)
@@ -346,9 +353,11 @@ class Items:
             return self.by_target.get("divider")
         if self.routed is not None and target.key is not None and target.content is None:
             return self.routed
+        own = self.by_target.get(target.kind)
+        if own is not None and own.rule.path and target.key is not None:
+            return own
         if self.internal is not None and _internal(target):
             return self.internal
-        own = self.by_target.get(target.kind)
         if target.address is not None and self.by_address is not None:
             return own if own is not None and own.takes_address else self.by_address
         return own or self.by_address
@@ -364,9 +373,10 @@ class Items:
             pairs.append((label.key, words))
         elif label is not None and not item.inherited and (item.label or self.label_needed):
             pairs.append((label.key, label.encode(item.label)))
-        if not any(e.path in self.deciding and not e.again for e in item.extras):
-            kind = self.kind_for(item, part)
-            if kind is not None:
+        kind = self.kind_for(item, part)
+        if kind is not None:
+            unread = (e.path for e in item.extras if not e.again)
+            if not item.extras or kind.keys.isdisjoint(self.deciding.intersection(unread)):
                 target = item.target
                 key = self.key_of.get((target.kind, target.content)) if target.content else None
                 pairs += kind.pairs(target, key)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import difflib
 import re
 import tomllib
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -33,16 +33,16 @@ def every(containers: tuple[str, ...] = ()) -> Iterator[Profile]:
     """All profiles that ship; of these containers only, where some are given."""
     for name in shipped():
         # The line that names the container is looked for first: reading a whole profile costs more.
-        if not containers or _container(name) in containers:
+        if not containers or not _containers(name).isdisjoint(containers):
             yield load(name)
 
 
 @lru_cache(maxsize=64)
-def _container(name: str) -> str:
-    found = re.search(
-        r'^container = "(\w+)"', (_SHIPPED / f"{name}.toml").read_text("utf-8"), re.MULTILINE
-    )
-    return found[1] if found else ""
+def _containers(name: str) -> frozenset[str]:
+    text = (_SHIPPED / f"{name}.toml").read_text("utf-8")
+    found = re.findall(r"^(?:container|also) = (.*)$", text, re.MULTILINE)
+    also = ["files"] if "\n[folder]" in text else []
+    return frozenset([*re.findall(r'"(\w+)"', " ".join(found)), *also])
 
 
 def split_platform(words: str) -> tuple[str, str | None]:
@@ -63,6 +63,24 @@ def find(words: str) -> tuple[Profile, str | None]:
     profile = load(name)
     profile.require_theme(theme)
     return profile, theme
+
+
+def chosen_settings(profile: Profile, settings: Mapping[str, str]) -> dict[str, str]:
+    """The settings of a file to write: those given, and the standard of all others.
+
+    Raises `ProfileError` for one that the platform does not have, or a value that it does not know.
+    """
+    rules = profile.settings
+    for name, value in settings.items():
+        if name not in rules:
+            known = f"it has: {', '.join(rules)}" if rules else "it has none"
+            raise ProfileError(f"{profile.id} has no setting {name!r}; {known}")
+        among = rules[name].among
+        if among and value not in among:
+            raise ProfileError(
+                f"the setting {name} of {profile.id} is one of {', '.join(among)}, not {value!r}"
+            )
+    return {name: rule.standard for name, rule in rules.items()} | dict(settings)
 
 
 @lru_cache(maxsize=32)

@@ -215,6 +215,8 @@ class _Reader:
         rule, section = self.profile.menus, self.paths.menus
         tie = self.profile.items.tie
         own = tuple(key for key in (tie.first or tie.inside, tie.order) if key)
+        if tie.structure == "parent":
+            own = own[:1]
         record = RecordRule(
             self.shape.of(rule.at or ""),
             rule.fields,
@@ -327,7 +329,11 @@ class _Reader:
         say = said_key(self.profile)
         keys = {say(menu.key): menu.key for menu, _ in menus}
         section = self.paths.items
-        records = self._records(section) if section else []
+        held: dict[str, str] | None = None
+        if tie.structure == "parent" and tie.inside:
+            records, held = self._held(menus, tie.inside)
+        else:
+            records = self._records(section) if section else []
         joined = self._joined(extras, records)
         read: list[tuple[str, Any, Item, Values]] = []
         for place, node in records:
@@ -337,7 +343,7 @@ class _Reader:
             pairs += joined.get(place, ())
             item, values = self._item(pairs, place)
             read.append((place, node, item, values))
-        owner = self._owners(keys, menus, read)
+        owner = held if held is not None else self._owners(keys, menus, read)
         for place, node, item, values in read:
             key = owner[place] if owner is not None else values.get(tie.menu or "", "")
             key = keys.get(key, key)
@@ -357,6 +363,23 @@ class _Reader:
                 raise self.fail(error.message, name) from None
         for here in tied.values():
             self.notices += [self._odd(odd) for odd in here.build()]
+
+    def _held(
+        self, menus: list[tuple[Menu, Any]], inside: str
+    ) -> tuple[list[tuple[str, Any]], dict[str, str]]:
+        """The records that stand in their menus, and for the place of each the key of its menu."""
+        records: list[tuple[str, Any]] = []
+        owner: dict[str, str] = {}
+        for menu, node in menus:
+            above = f"{menu.origin}/{inside}"
+            try:
+                found = list(below(self.shape, self.profile.items.tie, node, inside))
+            except FormatError as error:
+                raise self.fail(error.message, spell(above)) from None
+            for name, record in found:
+                records.append((f"{above}/{name}", record))
+                owner[records[-1][0]] = menu.key
+        return records, owner
 
     def _owners(
         self,

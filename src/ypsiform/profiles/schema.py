@@ -43,12 +43,14 @@ FieldRules = dict[str, str | FieldRule]
 class Recognise(Struct, forbid_unknown_fields=True):
     """What tells a file of this platform: the root element, keys of the document, or columns.
 
-    Columns are the header of a table; a new one is written with them in this order. `tables`: the
-    statements that make the tables of a new database.
+    `sure`: keys that must be there too where nobody names the platform. Columns are the header of a
+    table; a new one is written with them in this order. `tables`: the statements that make the
+    tables of a new database.
     """
 
     root: str | None = None
     keys: list[str] = []
+    sure: list[str] = []
     columns: list[str] = []
     tables: list[str] = []
 
@@ -134,6 +136,9 @@ class TieRule(Struct, forbid_unknown_fields=True):
     """What ties item records into trees.
 
     `parent`: flat records; `id`, `menu`, `under` (with `top` for no parent) and `order` are keys.
+    With `inside` they stand in the record of their menu, under that key. `named`: a record without
+    an id is known by its label. `weighted`: records without an `order` come last, and those of the
+    same one stand by label, then by id.
     `nested`: records stand in their menu and in each other under the key `inside`.
     Where the menu's key in `menu` is left out, `under` names a menu or another record.
     `outline`: `number` is the place in an outline, as `1.2.1`. `level`: `number` is the level, and
@@ -161,6 +166,8 @@ class TieRule(Struct, forbid_unknown_fields=True):
     inside: str | None = None
     number: str | None = None
     between: str = "."
+    named: bool = False
+    weighted: bool = False
 
     @property
     def keys(self) -> list[str]:
@@ -189,7 +196,8 @@ class KindRule(Struct, forbid_unknown_fields=True):
     `{key}` or `{address}`, as in `page:{id}`. `id` is the key of the content's id, `key` that of
     its key, `address` that of the address, `none` the text that stands for no target in an
     address. `part` is what the record is of a panel: see `PanelRule`. `routes`: where the address
-    of a `{key}` stands. `only` is `reading` or `writing` for a rule that goes one way.
+    of a `{key}` stands. `path`: the id is a path of the site, and an address where no content has
+    it. `only` is `reading` or `writing` for a rule that goes one way.
     """
 
     when: dict[str, str]
@@ -200,6 +208,7 @@ class KindRule(Struct, forbid_unknown_fields=True):
     address: str | None = None
     none: str | None = None
     part: str | None = None
+    path: bool = False
     routes: RouteRule | None = None
 
 
@@ -300,7 +309,8 @@ class Limits(Struct, forbid_unknown_fields=True):
     `under` under one item; `label` and `title` in code points; `menus` in all. `parents`: the kinds
     of items that may have others below them. `unique-labels`: no two items of a menu have the same
     label. `lacks`: traits that a theme or location does not hold, though its platform stores them.
-    `menu-key` and `location-key`: what their keys may be.
+    `menu-key` and `location-key`: what their keys may be. `paths`: the pattern of addresses from
+    the root of the site that are shown as they are written.
     """
 
     depth: int | None = None
@@ -316,6 +326,7 @@ class Limits(Struct, forbid_unknown_fields=True):
     lacks: list[str] = []
     menu_key: KeyRule | None = field(name="menu-key", default=None)
     location_key: KeyRule | None = field(name="location-key", default=None)
+    paths: str | None = None
 
     def narrowed(self, other: Limits | None) -> Limits:
         """These limits and others together: the narrower of each."""
@@ -326,6 +337,7 @@ class Limits(Struct, forbid_unknown_fields=True):
             lacks=[*self.lacks, *other.lacks],
             menu_key=other.menu_key or self.menu_key,
             location_key=other.location_key or self.location_key,
+            paths=other.paths or self.paths,
         )
         for name in NUMBERS:
             given = [v for v in (getattr(self, name), getattr(other, name)) if v is not None]
@@ -352,6 +364,7 @@ LIMIT_CODES = {
     "parents": "kind.parent",
     "unique-labels": "label.clash",
     "menu-key": "menu.key-taken",
+    "paths": "link.rewritten",
 }
 """The finding that each limit leads to."""
 
@@ -430,9 +443,35 @@ class FileRule(Struct, forbid_unknown_fields=True):
     columns: list[str] = []
 
 
+class FolderRule(Struct, forbid_unknown_fields=True):
+    """A folder or zip in which a document is spread over several files, beside a file of its own.
+
+    `main`: the names, without endings, that the document may have; `parts`: for the name of a file
+    the key of the document that it holds; `within`: the folders that are looked at, in this order.
+    `pages`: a folder of texts in Markdown, which are the records of contents at `#pages`: keys of
+    one are `path`, `name` (the path without a language or a slash at its end), `title`, `draft`.
+    """
+
+    main: list[str]
+    parts: dict[str, str] = {}
+    within: list[str] = field(default_factory=lambda: [""])
+    pages: str | None = None
+
+
+class SettingRule(Struct, forbid_unknown_fields=True):
+    """Something to choose for the file that is written. `among`: the only values, if not all."""
+
+    about: str
+    standard: str = ""
+    among: list[str] = []
+
+
 class Profile(Struct, forbid_unknown_fields=True):
     """One platform.
 
+    `also`: further containers that the same document may be in. `others`: other names that keys at
+    the top of the document may have. `folder`: the document may be spread over a folder.
+    `settings`: what can be chosen for the file that is written.
     `namespaces`: the prefix by which this profile writes each namespace of XML. `files`: for a
     folder or a zip, the files in it by the first name of their paths. `requires`: what must be
     done at the destination before a file can be imported, a sentence each. `read-only`: why files
@@ -449,6 +488,10 @@ class Profile(Struct, forbid_unknown_fields=True):
     locations: LocationRule
     items: ItemRule
     about: str = ""
+    also: list[str] = []
+    others: dict[str, str] = {}
+    folder: FolderRule | None = None
+    settings: dict[str, SettingRule] = {}
     namespaces: dict[str, str] = {}
     files: dict[str, FileRule] = {}
     requires: list[str] = []

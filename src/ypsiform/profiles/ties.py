@@ -42,17 +42,19 @@ class Tied:
     def __init__(self, menu: Menu) -> None:
         self.menu = menu
         self.entries: list[tuple[Item, str, int]] = []
+        self.weighted = False
         self.open: list[str] = []
         self.paths: dict[tuple[str, ...], str] = {}
 
     def tie(self, rule: TieRule, item: Item, values: Values, place: str) -> None:
         """Take an item in, with its id, the id of its parent, and its order among siblings."""
+        self.weighted = rule.weighted
         under, rank = self._place(rule, item, values, place)
         self.add(item, under, rank)
 
     def _place(self, rule: TieRule, item: Item, values: Values, place: str) -> tuple[str, int]:
         if rule.structure in ("parent", "listed"):
-            item.id = values.get(rule.id or "", place)
+            item.id = values.get(rule.id or "") or (item.label if rule.named else "") or place
             listed = rule.structure == "listed"
             under = values.get(LISTED_UNDER if listed else rule.under or "", rule.top)
             rank = whole(LISTED_AT if listed else rule.order, values)
@@ -129,7 +131,7 @@ class Tied:
             else:
                 below.setdefault(parent, []).append((rank, item))
         for parent, children in below.items():
-            children.sort(key=lambda pair: pair[0])
+            children.sort(key=_by_weight if self.weighted else _by_rank)
             items = [item for _, item in children]
             if parent < 0:
                 self.menu.items = items
@@ -137,6 +139,15 @@ class Tied:
                 self.entries[parent][0].children = items
         self.menu.items += last
         return odd
+
+
+def _by_rank(pair: tuple[int, Item]) -> int:
+    return pair[0]
+
+
+def _by_weight(pair: tuple[int, Item]) -> tuple[bool, int, str, str]:
+    rank, item = pair
+    return (not rank, rank, item.label.casefold(), item.id)
 
 
 def ringed_of(parents: list[int]) -> set[int]:

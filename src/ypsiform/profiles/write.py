@@ -112,8 +112,11 @@ class _Writer:
         standing_menus, standing_items = self._standing()
         entries = self._menus(standing_menus)
         self._locations()
-        if self.profile.items.tie.structure == "nested":
+        tie = self.profile.items.tie
+        if tie.structure == "nested":
             self._nest_all(entries)
+        elif tie.structure == "parent" and tie.inside:
+            self._tie_inside(entries, tie.inside)
         else:
             self._tie(entries, standing_items)
         if self.paths.menus is not None and self.paths.menus.keyed is not None:
@@ -476,6 +479,23 @@ class _Writer:
         section.write(shape, self.tree, records)
         self._write_joins(joins, staying)
 
+    def _tie_inside(self, entries: list[tuple[str, Any, Menu]], inside: str) -> None:
+        """Write flat records into the records of their menus."""
+        if self.plan.own is not None:
+            self._same_places(self.plan.own.menus)
+        for place, node, menu in entries:
+            rows = rows_of([menu])
+            made = self._ids(rows, [menu], set())
+            ways: list[str] = []
+            records: list[Any] = []
+            for row, thing in enumerate(rows.things):
+                assert isinstance(thing, Item)
+                structure = self._structure(rows, row, menu, made, ways)
+                pairs = self.items.pairs(thing, structure, self.parts.get(id(thing)))
+                self._number(thing, f"{place}/{inside}/{row}")
+                records.append(self.items.record.write(pairs, thing.extras))
+            set_at(self.shape, node, inside, records)
+
     def _implied_groups(self, numbers: dict[Place, int]) -> None:
         """Groups of labels without a record stand where the first of their records does."""
         for place, number in numbers.items():
@@ -529,7 +549,8 @@ class _Writer:
             way = ways[parent] + tie.between + own
         ways.append(way)
         bar = self.say(menu.key)
-        top = tie.top if tie.menu is not None or tie.structure != "parent" else bar
+        in_menu = tie.menu is not None or tie.structure != "parent" or tie.inside is not None
+        top = tie.top if in_menu else bar
         under = made[parent] if parent >= 0 else top
         pairs = [
             (key, value)
