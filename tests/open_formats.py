@@ -12,6 +12,8 @@ from typing import Any
 from urllib.parse import urlsplit
 from xml.etree import ElementTree
 
+import html5lib
+
 from ypsiform.standins import CHECKERS as SIMULATED
 
 
@@ -170,8 +172,39 @@ def hugo(data: bytes) -> list[str]:
 _ENTRY = ("identifier", "name", "pageRef", "url", "weight", "parent", "title", "params", "pre")
 
 
+def lists(data: bytes) -> list[str]:
+    """The HTML standard, by a strict parser; and what it says of `nav`, lists, links and ids."""
+    text = data.decode("utf-8")
+    parser = html5lib.HTMLParser(strict=True, namespaceHTMLElements=False)
+    try:
+        root = parser.parse(text) if text.startswith("<!DOCTYPE") else parser.parseFragment(text)
+    except html5lib.html5parser.ParseError as error:
+        return [f"the parser: {error}"]
+    found: list[str] = []
+    ids: list[str] = []
+    for node in root.iter():
+        inside = [child.tag for child in node]
+        if node.tag == "ul" and set(inside) - {"li"}:
+            found.append(f"a list holds {inside}")
+        if node.tag == "nav" and inside not in ([], ["ul"]):
+            found.append(f"a nav holds {inside}")
+        if node.tag == "li" and [tag for tag in inside if tag not in ("a", "span", "ul")]:
+            found.append(f"an item holds {inside}")
+        if node.tag in ("a", "span") and inside:
+            found.append(f"a link holds {inside}")
+        if not _address(node.get("href", "")):
+            found.append(f"the address {node.get('href')!r}")
+        found += [f"the attribute {name} of {node.tag}" for name in node.attrib if name[:2] == "on"]
+        if node.get("id") is not None:
+            ids.append(node.get("id"))
+    if len(set(ids)) < len(ids) or not all(ids) or any(" " in name for name in ids):
+        found.append(f"the ids {ids}")
+    return found
+
+
 OPEN: dict[str, Callable[[bytes], list[str]]] = {
     "csv": table,
+    "html": lists,
     "hugo": hugo,
     "jsonapi": json_api,
     "jsonld": json_ld,

@@ -73,6 +73,7 @@ TABLES = {
     "### `[recognise]`": schema.Recognise,
     "### `[files]`": schema.FileRule,
     "### `[folder]`": schema.FolderRule,
+    "### `[page]`": schema.PageViewRule,
     "### `[settings]`": schema.SettingRule,
     "### Fields": schema.FieldRule,
     "### `[[content]]`": schema.ContentRule,

@@ -775,6 +775,19 @@ CODES: dict[str, Code] = {
         "The destination's profile names the step.",
         "Do each step, then import the file.",
     ),
+    "read.page": Code(
+        "A page of which only the navigation was read",
+        "note",
+        "The file is a page as visitors see it. Its menus were read, and nothing else; left aside "
+        "within them: {before}.",
+        "Check that every menu is there; name another part of the page with --nav.",
+        "A page shows its menus as a theme draws them: with classes, buttons, pictures and text of "
+        "the theme's own.",
+        "The landmarks of the page were read, or what --nav names. Classes and attributes belong "
+        "to the old theme.",
+        "Compare the menus with the page. A page can show less than the site holds: where you can, "
+        "use an export.",
+    ),
     "read.script": Code(
         "Scripts and frames that are not passed on",
         "low",

@@ -59,11 +59,18 @@ class Migration(Struct):
 
 
 def read(
-    data: bytes, file: str, platform: str | None = None, tell: Progress = silent
+    data: bytes,
+    file: str,
+    platform: str | None = None,
+    tell: Progress = silent,
+    nav: str | None = None,
 ) -> tuple[Surveyed, object]:
-    """Read an export and look at it. Returns the neutral tree as well."""
+    """Read an export and look at it. Returns the neutral tree as well.
+
+    `nav` is the CSS selector of what is read of a page.
+    """
     tell("reading")
-    tree, profile, theme, _ = open_tree(data, file, platform)
+    tree, profile, theme, _ = open_tree(data, file, platform, nav)
     result = site_of(tree, profile, file, theme)
     return _looked(result, profile), tree
 
@@ -99,15 +106,17 @@ def convert(
     into: tuple[bytes, str] | None = None,
     options: Options | None = None,
     settings: Mapping[str, str] | None = None,
+    nav: str | None = None,
     tell: Progress = silent,
 ) -> Migration:
     """Convert an export. Raises `AuditError` where the account does not add up.
 
-    `settings` are those of the destination's profile.
+    `settings` are those of the destination's profile, `nav` the CSS selector of what is read of a
+    page.
     """
     profile, theme = find(to)
     writing = chosen_settings(profile, settings or {})
-    source, tree = read(data, file, from_, tell)
+    source, tree = read(data, file, from_, tell, nav)
     if profile.read_only:
         raise RefusedError(
             f"files of {profile.id} are read and never written: {profile.read_only.rstrip('.')}"
@@ -166,7 +175,7 @@ def convert(
     base = out = None
 
     tell("reading back")
-    tree = load_tree(written_data, "the written file", profile)
+    tree = load_tree(written_data, "the written file", profile, writing)
     back = site_of(tree, profile, file, None if says_theme(profile) else chosen)
     tell("auditing")
     return _account(source, standing, work, fitted, back, written_data, lineage)

@@ -84,9 +84,24 @@ def named(container_: str) -> str:
     return NAMES.get(container_, container_.upper())
 
 
-def open_tree(data: bytes, file: str, platform: str | None) -> Opened:
-    """Read a file by the platform named, or by the one that its content shows."""
+_PAGE = re.compile(rb"<!doctype\s+html|<(html|head|body|header|nav|main|ul|div)[\s>]", re.I)
+
+
+def open_tree(data: bytes, file: str, platform: str | None, nav: str | None = None) -> Opened:
+    """Read a file by the platform named, or by the one that its content shows.
+
+    `nav` is the CSS selector of what is read of a page.
+    """
     kind = sniff(data, file)
+    opened = _opened(data, file, platform, kind, nav)
+    if nav is not None and opened.profile.page is None:
+        raise FormatError(
+            f"--nav names a part of a page, and this is an export of {opened.profile.id}", file=file
+        )
+    return opened
+
+
+def _opened(data: bytes, file: str, platform: str | None, kind: str, nav: str | None) -> Opened:
     if platform is not None:
         profile, theme = find(platform)
         told = _SNIFFED.get(profile.container, profile.container)
@@ -98,7 +113,7 @@ def open_tree(data: bytes, file: str, platform: str | None) -> Opened:
             raise FormatError(
                 f"{what}, but files of {profile.id} are {named(profile.container)}", file=file
             )
-        tree = load_tree(data, file, profile)
+        tree = load_tree(data, file, profile, nav=nav)
         if not fits(tree, profile):
             raise FormatError(
                 f"this is not a file of {profile.id}: {seen(tree)}, "
@@ -106,10 +121,10 @@ def open_tree(data: bytes, file: str, platform: str | None) -> Opened:
                 file=file,
             )
         return Opened(tree, profile, theme, file)
-    return _told(data, file, kind)
+    return _told(data, file, kind, nav)
 
 
-def _told(data: bytes, file: str, kind: str) -> Opened:
+def _told(data: bytes, file: str, kind: str, nav: str | None) -> Opened:
     """Find the platform from the content alone."""
     found: list[Opened] = []
     first: Any = None
@@ -118,11 +133,13 @@ def _told(data: bytes, file: str, kind: str) -> Opened:
     for profile in every(tuple(name for name in CONTAINERS if _SNIFFED.get(name, name) == kind)):
         if kind == "text" and not _glimpsed(data, profile):
             continue
+        if profile.container == "html" and not _PAGE.search(data[:2048]):
+            continue
         try:
             as_read = (profile.namespaces, profile.menus.alone)
             key = f"{profile.container} {as_read} {profile.id if profile.also else ''}"
             if key not in trees:
-                trees[key] = load_tree(data, file, profile)
+                trees[key] = load_tree(data, file, profile, nav=nav)
         except AbsentError:
             continue
         except FormatError as error:

@@ -31,6 +31,11 @@ from_option = click.option(
     metavar="PLATFORM",
     help="The platform of the export; found from the file when left out.",
 )
+nav_option = click.option(
+    "--nav",
+    metavar="SELECTOR",
+    help="Of a page in HTML: the part to read, as a CSS selector; its landmarks when left out.",
+)
 json_option = click.option(
     "--json", "as_json", is_flag=True, help="Print the report as JSON on standard output."
 )

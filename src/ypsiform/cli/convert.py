@@ -12,12 +12,23 @@ from ..fit import Options
 from ..migrate import Migration, convert
 from ..profiles.files import SEVERAL
 from ..profiles.load import find
-from .common import force_option, from_option, json_option, progress, say, show, style, width
+from .common import (
+    force_option,
+    from_option,
+    json_option,
+    nav_option,
+    progress,
+    say,
+    show,
+    style,
+    width,
+)
 
 
 @click.command("convert", short_help="Write the import file and show the losses.")
 @click.argument("export")
 @from_option
+@nav_option
 @click.option("--to", required=True, metavar="PLATFORM[/THEME]", help="The destination platform.")
 @click.option(
     "--into",
@@ -52,6 +63,7 @@ from .common import force_option, from_option, json_option, progress, say, show,
 def command(
     export: str,
     from_: str | None,
+    nav: str | None,
     to: str,
     into: str | None,
     output: str,
@@ -78,6 +90,7 @@ def command(
             into=standing,
             options=options,
             settings=_settings(settings, to, output),
+            nav=nav,
             tell=tell,
         )
     outputs = {output: migration.data}

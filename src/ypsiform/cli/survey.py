@@ -6,19 +6,20 @@ import click
 
 from ..files import read_bytes
 from ..migrate import all_findings, read
-from .common import from_option, json_option, progress, say, show, style, width
+from .common import from_option, json_option, nav_option, progress, say, show, style, width
 
 
 @click.command("survey", short_help="Show what is in an export.")
 @click.argument("export")
 @from_option
+@nav_option
 @json_option
 @click.option("--full", is_flag=True, help="Show every item of long menus.")
-def command(export: str, from_: str | None, as_json: bool, full: bool) -> None:
+def command(export: str, from_: str | None, nav: str | None, as_json: bool, full: bool) -> None:
     """Show what is in EXPORT: menus, locations, depth, kinds, doubles, broken and unread things."""
     data = read_bytes(export)
     with progress(len(data)) as tell:
-        surveyed, _ = read(data, export, from_, tell)
+        surveyed, _ = read(data, export, from_, tell, nav)
     surveyed.findings = all_findings(surveyed)
     if as_json:
         from ..report import json

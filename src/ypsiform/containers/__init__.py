@@ -29,6 +29,9 @@ CONTAINERS = tuple(_MODULES)
 LEFT_OUT = "#left-out"
 """The key of a tree under which a container counts what it did not pass on, by name."""
 
+ASIDE = "#aside"
+"""The key of a tree under which is counted, by name, what was left aside of a page."""
+
 _BOMS = (
     (b"\xef\xbb\xbf", "utf-8"),
     (b"\xff\xfe\x00\x00", "utf-32-le"),

@@ -25,7 +25,7 @@ UNWRITABLE: re.Pattern[str] | None = re.compile(
 WHOLE = "#whole"
 """The key that says that a document has an element `html` of its own."""
 
-_ACTIVE = frozenset(
+ACTIVE = frozenset(
     ("script", "style", "template", "noscript", "iframe", "frame", "object", "embed", "applet")
 )
 _VOID = frozenset(
@@ -37,8 +37,11 @@ _RUNS = re.compile(r"[\s\x00-\x1f]*(javascript|vbscript|data:text/html)", re.IGN
 _NAME = re.compile(r"[^\s\"'<>/=\x00-\x1f\x7f-\x9f]+")
 
 
-def read(data: bytes, file: str) -> Element:
-    """Bytes to a tree: an element that holds `html` as its only child."""
+def parsed(data: bytes, file: str) -> tuple[Any, bool]:
+    """Bytes to elements of lxml, and whether the text has an element `html` of its own.
+
+    Raises `FormatError`, also where elements are nested too deep.
+    """
     found = _CHARSET.search(data[:2048])
     said = found[1].decode("ascii", "replace") if found else ""
     text = decode(data, file, declared=False, said=said)
@@ -47,9 +50,34 @@ def read(data: bytes, file: str) -> Element:
         root = parser.document_fromstring(text.encode("utf-8", "replace"), parser=made)
     except (etree.LxmlError, ValueError) as error:
         raise FormatError(f"this HTML cannot be read: {error}", file=file) from None
-    too_deep = FormatError(f"elements are nested more than {DEEPEST} levels deep", file=file)
     if any(entry.type_name == "ERR_RESOURCE_LIMIT" for entry in made.error_log):
-        raise too_deep
+        raise _too_deep(file)
+    head = root.find("head")
+    whole = re.search(r"<html[\s>]", text, re.IGNORECASE) is not None
+    return root, whole or (head is not None and len(head) > 0)
+
+
+def _too_deep(file: str) -> FormatError:
+    return FormatError(f"elements are nested more than {DEEPEST} levels deep", file=file)
+
+
+def check_depth(root: Any, file: str) -> None:
+    """Raise `FormatError` where elements are nested deeper than is read."""
+    level = [root]
+    for _ in range(DEEPEST):
+        level = [child for node in level for child in node]
+        if not level:
+            return
+    raise _too_deep(file)
+
+
+def read(data: bytes, file: str) -> Element:
+    """Bytes to a tree: an element that holds `html` as its only child."""
+    return tree_of(*parsed(data, file), file)
+
+
+def tree_of(root: Any, whole: bool, file: str) -> Element:
+    """Elements of lxml to a tree."""
     top: Element = {}
     left: dict[str, int] = {}
     element: Element = {}
@@ -57,11 +85,10 @@ def read(data: bytes, file: str) -> Element:
     while stack:
         node, element_, depth = stack.pop()
         if depth > DEEPEST:
-            raise too_deep
+            raise _too_deep(file)
         stack += [(child, inner, depth + 1) for child, inner in _fill(node, element_, left)]
     top["#children"] = [(root.tag, element)]
-    head = SHAPE.step(element, "head")
-    if re.search(r"<html[\s>]", text, re.IGNORECASE) or head:
+    if whole:
         top[WHOLE] = True
     if left:
         top[LEFT_OUT] = left
@@ -82,7 +109,7 @@ def _fill(node: Any, element: Element, left: dict[str, int]) -> Iterator[tuple[A
     for child in node:
         if not isinstance(child.tag, str):
             pass  # a comment
-        elif child.tag in _ACTIVE:
+        elif child.tag in ACTIVE:
             left[child.tag] = left.get(child.tag, 0) + 1
         else:
             inner: Element = {}

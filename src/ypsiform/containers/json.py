@@ -24,7 +24,7 @@ def read(data: bytes, file: str) -> Any:
     text = decode(data, file, declared=False)
     _check_depth(text, file)
     try:
-        with _deep():
+        with deep():
             return _DECODER.decode(text)
     except json.JSONDecodeError as error:
         reason = error.msg[0].lower() + error.msg[1:]
@@ -40,7 +40,7 @@ def read(data: bytes, file: str) -> Any:
 
 
 @contextmanager
-def _deep() -> Iterator[None]:
+def deep() -> Iterator[None]:
     """Allow the recursion that `DEEPEST` levels of lists within mappings need."""
     before = sys.getrecursionlimit()
     sys.setrecursionlimit(max(before, 8 * DEEPEST))
@@ -105,7 +105,7 @@ def _check_depth(text: str, file: str) -> None:
 
 def write(tree: Any) -> bytes:
     """A tree to UTF-8 bytes, two blanks for each level."""
-    with _deep():
+    with deep():
         try:
             if not _odd(tree):
                 return msgspec.json.format(msgspec.json.encode(tree), indent=2) + b"\n"

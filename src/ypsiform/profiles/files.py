@@ -14,14 +14,29 @@ SEVERAL = "files"
 """The container of profiles whose menus are spread over several files."""
 
 
-def load_tree(data: bytes, file: str, profile: Profile) -> Any:
-    """Bytes to the tree that a profile's paths walk. Those of several files are a zip."""
+def load_tree(
+    data: bytes,
+    file: str,
+    profile: Profile,
+    settings: Mapping[str, str] | None = None,
+    nav: str | None = None,
+) -> Any:
+    """Bytes to the tree that a profile's paths walk. Those of several files are a zip.
+
+    `settings`: the file was written by them. `nav`: the CSS selector of what is read of a page.
+    """
     if profile.container == SEVERAL:
         return _load_files(data, file, profile)
     if profile.also:
         from .documents import load
 
         return load(data, file, profile)
+    if profile.page is not None:
+        from ..containers.page import read
+        from .dressing import undress
+
+        tree = read(data, file, profile.page.find, nav)
+        return undress(tree, settings) if settings else tree
     tree = _load_one(data, file, profile, profile.container)
     if profile.menus.alone:
         _gather(tree, profile)
@@ -79,6 +94,10 @@ def dump_tree(tree: Any, profile: Profile, settings: Mapping[str, str] | None = 
         from .documents import dump
 
         return dump(tree, profile, (settings or {}).get("form") or None)
+    if profile.page is not None and settings:
+        from .dressing import dress
+
+        tree = dress(tree, settings)
     if profile.container != SEVERAL:
         return _dump_one(tree, profile, profile.container)
     from ..containers.zip import pack
@@ -143,7 +162,8 @@ def _new(profile: Profile, kind: str, root: str | None, columns: list[str]) -> A
             shape.put(node, name, [])
             node.setdefault("#schema", []).append({"type": "table", "name": name, "sql": sql})
     if kind == "html":
-        return {"#children": [("html", node)], "#whole": True}
+        made = {"#children": [("html", node)]}
+        return made if profile.page is not None else {**made, "#whole": True}
     if root is not None:
         top = shape.new()
         shape.put(top, root, node)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from ..model import ALL_DEVICES, Location
 from .schema import PlaceRule, Profile, Theme
 
@@ -23,7 +25,7 @@ PURPOSES = {
 
 def location_of(profile: Profile, name: str, place: PlaceRule | None) -> Location:
     """An empty location: as its theme describes it, or by its name alone."""
-    purpose = profile.purposes.get(name) or PURPOSES.get(name, "bar")
+    purpose = profile.purposes.get(name) or PURPOSES.get(re.sub(r"-\d+$", "", name), "bar")
     if place is None:
         audience = ("members",) if purpose == "signed-in" else ("everyone",)
         devices = ("handset",) if purpose == "handset" else ALL_DEVICES

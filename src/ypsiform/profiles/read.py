@@ -8,7 +8,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from ..addresses import Hosts
-from ..containers import LEFT_OUT, Repeated, Shape
+from ..containers import ASIDE, LEFT_OUT, Repeated, Shape
 from ..containers.json import kind_of
 from ..errors import FormatError
 from ..findings import Finding, notice
@@ -58,6 +58,7 @@ class _Reader:
         self.profile, self.file = profile, file
         self.shape: Shape = shape_of(profile)
         self.left_out: dict[str, int] = tree.get(LEFT_OUT, {}) if isinstance(tree, dict) else {}
+        self.aside: dict[str, int] | None = tree.get(ASIDE) if isinstance(tree, dict) else None
         self.tree = self.shape.root(tree)
         self.paths = Sections(profile)
         self.notices: list[Finding] = []
@@ -128,6 +129,10 @@ class _Reader:
         if left:
             words = ", ".join(f"{name} ({count})" for name, count in sorted(left.items()))
             self.notices.append(notice("read.script", before=words, origin=self.file))
+        if self.aside is not None:
+            pairs = sorted(self.aside.items(), key=lambda pair: (-pair[1], pair[0]))
+            words = ", ".join(f"{name} ({count})" for name, count in pairs) or "nothing"
+            self.notices.append(notice("read.page", before=words, origin=self.file))
 
     def _site_facts(self) -> tuple[dict[str, str], list[Extra]]:
         facts: dict[str, str] = {}

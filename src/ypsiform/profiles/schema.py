@@ -458,6 +458,17 @@ class FolderRule(Struct, forbid_unknown_fields=True):
     pages: str | None = None
 
 
+class PageViewRule(Struct, forbid_unknown_fields=True):
+    """Files are pages as people see them (HTML only): their navigation is read as plain lists.
+
+    `find` is the CSS selector of what is navigation. A file that holds nothing but `nav` elements
+    with plain lists of `li`, each with an `a`, is read as it stands. On writing, the settings of
+    the profile give classes to these: see `dressing.py`.
+    """
+
+    find: str
+
+
 class SettingRule(Struct, forbid_unknown_fields=True):
     """Something to choose for the file that is written. `among`: the only values, if not all."""
 
@@ -470,7 +481,8 @@ class Profile(Struct, forbid_unknown_fields=True):
     """One platform.
 
     `also`: further containers that the same document may be in. `others`: other names that keys at
-    the top of the document may have. `folder`: the document may be spread over a folder.
+    the top of the document may have. `folder`: the document may be spread over a folder. `page`:
+    files are pages.
     `settings`: what can be chosen for the file that is written.
     `namespaces`: the prefix by which this profile writes each namespace of XML. `files`: for a
     folder or a zip, the files in it by the first name of their paths. `requires`: what must be
@@ -491,6 +503,7 @@ class Profile(Struct, forbid_unknown_fields=True):
     also: list[str] = []
     others: dict[str, str] = {}
     folder: FolderRule | None = None
+    page: PageViewRule | None = None
     settings: dict[str, SettingRule] = {}
     namespaces: dict[str, str] = {}
     files: dict[str, FileRule] = {}

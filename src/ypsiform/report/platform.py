@@ -64,7 +64,8 @@ def platforms_lines(profiles: Iterable[Profile], width: int, style: Style) -> It
         rows.append(
             (
                 profile.id,
-                {"sqlite": "SQLite"}.get(profile.container, profile.container.upper()),
+                {"sqlite": "SQLite"}.get(profile.container, profile.container.upper())
+                + ("…" if profile.also else ""),
                 _most(limits.depth),
                 _most(limits.label),
                 _most(limits.items),
@@ -101,6 +102,9 @@ def platform_lines(profile: Profile, theme: str | None, width: int, style: Style
     """All that one platform can hold, with all its themes or with one."""
     yield style(f"{profile.name} ({profile.id})", "title") + f"  {profile.about}".rstrip()
     file = FILES.get(profile.container, profile.container.upper())
+    more = [name.upper() for name in profile.also] + (["a folder"] if profile.folder else [])
+    if more:
+        file = ", ".join([file, *more[:-1]]) + f" or {more[-1]}"
     tie = TIES[profile.items.tie.structure]
     yield from _row("File", f"{file}; menus are {tie}", width)
     if profile.read_only:
@@ -120,6 +124,13 @@ def platform_lines(profile: Profile, theme: str | None, width: int, style: Style
     if profile.locations.open:
         yield from _row("Locations", "none of its own: each menu is one, by its name", width)
     yield from _requires(profile.requires, width)
+    if profile.settings:
+        yield ""
+        yield style("Settings of the file that is written", "title") + "  (--set NAME=VALUE)"
+        for name, rule in profile.settings.items():
+            words = rule.about + (f": {', '.join(rule.among)}" if rule.among else "")
+            words += f" ({rule.standard} if not said)" if rule.standard else ""
+            yield from wrapped(words, width, " " * 18, f"  {name:<15} ")
     yield ""
     yield style("Limits", "title")
     yield from _limits(profile.limits, "  ", "none: it stores whatever it is given")
@@ -199,6 +210,8 @@ def _limits(limits: Limits | None, indent: str, none: str = "") -> Iterator[str]
         key = limits.menu_key
         words = f"menu keys: {key.pattern}, up to {key.longest} characters"
         rows.append((words, LIMIT_CODES["menu-key"]))
+    if limits.paths:
+        rows.append((f"addresses from the root: {limits.paths}", LIMIT_CODES["paths"]))
     if not rows and none:
         yield indent + none
     widest = max((len(words) for words, _ in rows), default=0)

@@ -1,0 +1,145 @@
+"""Plain lists of HTML with the classes that a theme expects, and without them again.
+
+The lists are `nav` elements with one `ul` of `li`, each with an `a`. What is given here says
+nothing of a menu, so that what is read back is undressed first, by the same settings.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import Any, NamedTuple
+
+from ..addresses import Hosts, normal_tail
+from ..containers.html import SHAPE, WHOLE
+
+Element = dict[str, Any]
+Settings = Mapping[str, str]
+
+
+class Worn(NamedTuple):
+    """An element, and the classes that it is given."""
+
+    node: Element
+    classes: str
+
+
+def dress(tree: Element, settings: Settings) -> Element:
+    """Give lists, items and links their classes, and a page around them where it is asked for."""
+    for worn in list(_worn(tree, settings)):
+        own = worn.node.get("@class", "")
+        _set(worn.node, " ".join(part for part in (worn.classes, own) if part))
+    for item in _items(tree):
+        link = _link(item)
+        if link is not None and _is_current(link, settings):
+            link["@aria-current"] = "page"
+        if settings.get("nowhere", "a") != "a" and link is not None and "@href" not in link:
+            if settings["nowhere"] == "hash":
+                link["@href"] = "#"
+            else:
+                _rename(item, "a", "span")
+    if settings.get("page") == "yes":
+        tree[WHOLE] = True
+        root = tree["#children"][0][1]
+        if SHAPE.step(root, "head") is None:
+            head = {"#children": [("meta", {"@charset": "utf-8"}), ("title", {"#text": "Menus"})]}
+            root["#children"] = [("head", head), *root.get("#children", ())]
+    return tree
+
+
+def undress(tree: Element, settings: Settings) -> Element:
+    """The lists without what `dress` gives them by these settings."""
+    for item in _items(tree):
+        if settings.get("nowhere") == "span":
+            _rename(item, "span", "a")
+        link = _link(item)
+        if link is None:
+            continue
+        if settings.get("nowhere") == "hash" and link.get("@href") == "#":
+            del link["@href"]
+        if _is_current(link, settings):
+            link.pop("@aria-current", None)
+    for worn in list(_worn(tree, settings)):
+        own = worn.node.get("@class", "")
+        if worn.classes and (own + " ").startswith(worn.classes + " "):
+            _set(worn.node, own[len(worn.classes) + 1 :])
+    if settings.get("page") == "yes":
+        root = tree["#children"][0][1]
+        root["#children"] = [pair for pair in root.get("#children", ()) if pair[0] != "head"]
+    return tree
+
+
+def _set(node: Element, classes: str) -> None:
+    """Set the classes of an element, before its other attributes where it had none."""
+    if "@class" in node or not classes:
+        node["@class"] = classes
+        if not classes:
+            del node["@class"]
+        return
+    rest = dict(node)
+    node.clear()
+    node["@class"] = classes
+    node.update(rest)
+
+
+def _rename(item: Element, old: str, new: str) -> None:
+    children = item.get("#children", ())
+    renamed = [
+        (new if name == old and "@href" not in child else name, child) for name, child in children
+    ]
+    if children:
+        item["#children"] = renamed
+
+
+def _lists(tree: Element) -> Iterator[tuple[Element, bool]]:
+    """Every list, and whether it is the outermost one of its menu."""
+    body = SHAPE.step(tree["#children"][0][1], "body") or {}
+    stack: list[tuple[Element, bool]] = []
+    for name, nav in body.get("#children", ()):
+        if name == "nav":
+            stack += [(inner, True) for kind, inner in nav.get("#children", ()) if kind == "ul"]
+    while stack:
+        node, outermost = stack.pop()
+        yield node, outermost
+        for _, item in node.get("#children", ()):
+            stack += [(inner, False) for kind, inner in item.get("#children", ()) if kind == "ul"]
+
+
+def _items(tree: Element) -> Iterator[Element]:
+    for node, _ in _lists(tree):
+        yield from (item for name, item in node.get("#children", ()) if name == "li")
+
+
+def _link(item: Element) -> Element | None:
+    found = (child for name, child in item.get("#children", ()) if name == "a")
+    return next(found, None)
+
+
+def _is_current(link: Element, settings: Settings) -> bool:
+    address: str | None = link.get("@href")
+    current = settings.get("current")
+    if not address or not current:
+        return False
+    one, two = _HOSTS.read(address), _HOSTS.read(current)
+    if one.kind != two.kind or not one.path:
+        return address == current
+    return one.path == two.path and normal_tail(one.tail) == normal_tail(two.tail)
+
+
+_HOSTS = Hosts(())
+
+
+def _worn(tree: Element, settings: Settings) -> Iterator[Worn]:
+    for node, outermost in _lists(tree):
+        yield Worn(node, settings.get("list-class" if outermost else "sublist-class", ""))
+        for name, item in node.get("#children", ()):
+            if name != "li" or "@data-kind" in item:
+                continue
+            link = _link(item)
+            says = [settings.get("item-class", "")]
+            if any(kind == "ul" for kind, _ in item.get("#children", ())):
+                says.append(settings.get("parent-class", ""))
+            if link is not None and _is_current(link, settings):
+                says.append(settings.get("current-class", ""))
+            yield Worn(item, " ".join(part for part in says if part))
+            if link is not None:
+                yield Worn(link, settings.get("link-class", ""))

@@ -1,0 +1,222 @@
+"""Pages and nested lists in HTML: markup as a theme expects it, and any page's navigation."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.conftest import Run
+from tests.open_formats import lists
+from tests.test_shapes import outline
+from ypsiform.demo import DATA
+from ypsiform.errors import FormatError
+from ypsiform.migrate import convert, read
+from ypsiform.model import Item, Menu, rows_of
+
+OLD = DATA / "old.xml"
+TABLE = (
+    b"menu,level,label,address,window\nbar,1,Sailings,/sailings,\nbar,2,North,/north,new\n"
+    b"bar,1,More,,\nbar,2,Crew,/crew,\nfoot,1,Contact,/contact,\n"
+)
+PAGE = """<!DOCTYPE html>
+<html lang="nb"><head><title>Ferjer</title>
+<link rel="canonical" href="https://www.old.example/here"><script>alert(1)</script></head>
+<body class="home"><header>
+<nav class="bar" aria-label="Hovedmeny"><div class="wrap"><button>Meny</button><ul class="m">
+<li class="i has"><a class="l" href="/ruter" data-x="1"><svg></svg> Ruter </a>
+  <button aria-expanded="false">v</button>
+  <div class="panel"><div class="col"><h3>Nord</h3><ul><li><a href="/n">Hallan</a>
+  <li><a href="/o">Oddny</a></ul></div>
+  <div class="col"><h3><a href="/v">Vest</a></h3><ul><li><a href="/w">Vik</a></ul>
+  <a href="/all">Alle</a></div></div>
+<li><span>Mer</span><ul><li><a href="https://old.example/om?a=1">Om oss</a>
+  <li role="separator"><li><a href="https://else.example/" target="_blank" rel="noopener"
+  title="Ut herfra">Ut</a></ul>
+<li hidden><a href="/gammel">Gammel</a>
+<li><a href="#"><img src="x.png" alt="Søk"></a>
+<li><details><summary>Hjelp</summary><p><a href="/faq">Spørsmål</a></p></details></ul></div></nav>
+<nav aria-label="Breadcrumb"><ol><li><a href="/">Hjem</a></ol></nav></header>
+<main><p>Text <a href="/not">not in a menu</a></p></main>
+<footer><div role="navigation"><h2>Kontakt</h2><a href="mailto:a@old.example">Skriv</a>
+<a href="tel:1">Ring</a><script>2</script></div></footer></body></html>"""
+
+
+def menus(data: bytes | str, **more: Any) -> list[Menu]:
+    data = data.encode() if isinstance(data, str) else data
+    return read(data, "page.html", **more)[0].site.menus
+
+
+def test_any_page(run: Run, tmp_path: Path) -> None:
+    bar, foot = menus(PAGE)
+    assert (bar.key, bar.title, foot.key, foot.title) == (
+        "header",
+        "Hovedmeny",
+        "footer",
+        "Kontakt",
+    )
+    assert outline(bar.items) == [
+        ("Ruter", [("Nord", ["Hallan", "Oddny"]), ("Vest", ["Vik"]), "Alle"]),
+        ("Mer", ["Om oss", "", "Ut"]),
+        "Gammel",
+        "Søk",
+        ("Hjelp", ["Spørsmål"]),
+    ]
+    assert outline(foot.items) == ["Skriv", "Ring"]
+    things = {t.label: t for t in rows_of([bar]).things if isinstance(t, Item)}
+    assert things["Om oss"].target.address == "/om?a=1"
+    assert things["Mer"].target.kind == things["Nord"].target.kind == "none"
+    assert things["Vest"].target.address == "/v" and things["Gammel"].hidden
+    assert things[""].role == "divider"
+    assert things["Ut"].traits.window == "new" and things["Ut"].traits.tooltip == "Ut herfra"
+    (tmp_path / "page.html").write_text(PAGE, "utf-8")
+    done = run("survey", "page.html")
+    assert done.returncode == 0 and "an export of html" in done.stderr
+    assert (
+        "read.page" in done.stdout and "breadcrumbs" in done.stdout and "script (1)" in done.stdout
+    )
+    done = run("convert", "page.html", "--to", "html", "-o", "lists.html")
+    assert done.returncode == 0, done.stderr
+    written = (tmp_path / "lists.html").read_bytes()
+    assert lists(written) == [] and written.startswith(b"<nav id=")
+    assert [outline(menu.items) for menu in menus(written)] == [
+        outline(bar.items),
+        outline(foot.items),
+    ]
+
+
+def test_a_part_of_a_page(run: Run, tmp_path: Path) -> None:
+    assert [m.key for m in menus(PAGE, nav="footer div")] == ["footer"]
+    assert outline(menus(PAGE, nav="nav ol")[0].items) == ["Hjem"]
+    assert outline(menus(PAGE, nav="main")[0].items) == ["not in a menu"]
+    (tmp_path / "page.html").write_text(PAGE, "utf-8")
+    for selector, words in (
+        ("table", "the selector 'table' finds nothing"),
+        ("ta[ble", "is not a CSS selector"),
+    ):
+        done = run("survey", "page.html", "--nav", selector)
+        assert done.returncode == 1 and words in done.stderr and done.stderr.count("\n") == 1
+    done = run("survey", str(OLD), "--nav", "nav")
+    assert done.returncode == 1 and "this is an export of quillmoor" in done.stderr
+    with pytest.raises(FormatError, match="no navigation is marked"):
+        menus("<html><body><ul><li><a href='/a'>A</a></ul></body></html>")
+
+
+@pytest.mark.parametrize(
+    ("markup", "wanted"),
+    [
+        ("<nav><a href='/a'>A</a> <a href='/b'>B</a></nav>", ["A", "B"]),
+        ("<nav><ul><li>A<ul><li>B</ul></ul></nav>", [("A", ["B"])]),
+        ("<nav><h2>T</h2><ul><li><a href='/a'>A</a></ul></nav>", ["A"]),
+        (
+            "<nav><h3>X</h3><ul><li>A</ul><h3>Y</h3><ul><li>B</ul></nav>",
+            [("X", ["A"]), ("Y", ["B"])],
+        ),
+        (
+            "<nav><ul><li><div><a href='/a'>A</a></div><div><ul><li>B</ul></div></ul></nav>",
+            [("A", ["B"])],
+        ),
+        ("<nav><ul><li><ul><li><a href='/a'>A</a></ul></ul></nav>", [("", ["A"])]),
+        ("<nav><ul><li></li><li><a href='/a'>A</a></ul></nav>", ["A"]),
+        ("<nav><ul><li><a href='/a' aria-label='Cart'><svg></svg></a></ul></nav>", ["Cart"]),
+        ("<nav><ul><li><a href='/a'><span>A</span> <b>b</b></a></ul></nav>", ["A b"]),
+        ("<nav><nav><a href='/a'>A</a></nav></nav>", ["A"]),
+        (
+            "<nav><ul><li><button>A</button><ul><li><a href='/b'>B</a></ul></ul></nav>",
+            [("A", ["B"])],
+        ),
+        (
+            "<nav><ul><li><h4><a href='/a'>A</a></h4><p><a href='/b'>B</a></p></ul></nav>",
+            [("A", ["B"])],
+        ),
+    ],
+)
+def test_markup_of_menus(markup: str, wanted: list[Any]) -> None:
+    (menu,) = menus("<html><body><p>x</p>" + markup + "</body></html>")
+    assert outline(menu.items) == wanted
+
+
+def test_the_demo_in_the_markup_of_a_theme() -> None:
+    settings = {"item-class": "shaded", "link-class": "x", "nowhere": "span", "page": "yes"}
+    made = convert(OLD.read_bytes(), "old.xml", "html", settings=settings)
+    bare = convert(OLD.read_bytes(), "old.xml", "html")
+    assert lists(made.data) == [] == lists(bare.data)
+    assert made.written.menus == bare.written.menus
+
+
+def test_the_markup_that_a_theme_expects(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "t.csv").write_bytes(TABLE)
+    plain = run("convert", "t.csv", "--to", "html", "-o", "plain.html")
+    assert plain.returncode == 0, plain.stderr
+    text = re.sub(r"\s*\n\s*", "", (tmp_path / "plain.html").read_text("utf-8"))
+    assert text == (
+        '<nav id="bar"><ul><li><a href="/sailings">Sailings</a><ul><li><a href="/north" '
+        'target="_blank">North</a></li></ul></li><li><a>More</a><ul><li><a href="/crew">Crew</a>'
+        '</li></ul></li></ul></nav><nav id="foot"><ul><li><a href="/contact">Contact</a></li></ul>'
+        "</nav>"
+    )
+    says = ["list-class=menu top", "sublist-class=sub", "item-class=item", "parent-class=more"]
+    says += ["link-class=link", "current=/north/", "current-class=here", "nowhere=span", "page=yes"]
+    sets = [word for setting in says for word in ("--set", setting)]
+    done = run("convert", "t.csv", "--to", "html", "-o", "dressed.html", *sets)
+    assert done.returncode == 0, done.stderr
+    whole = (tmp_path / "dressed.html").read_bytes()
+    assert lists(whole) == [] and whole.startswith(b"<!DOCTYPE html>")
+    text = re.sub(r"\s*\n\s*", "", whole.decode())
+    assert (
+        '<nav id="bar"><ul class="menu top"><li class="item more"><a class="link" href="/sailings">'
+        'Sailings</a><ul class="sub"><li class="item here"><a class="link" href="/north" '
+        'target="_blank" aria-current="page">North</a></li></ul></li><li class="item more"><span>'
+        "More</span>"
+    ) in text
+    again = run("survey", "plain.html", "--json"), run("survey", "dressed.html", "--json")
+    assert again[0].returncode == again[1].returncode == 0
+    wrong = run("convert", "t.csv", "--to", "html", "-o", "x", "--set", "nowhere=b")
+    assert wrong.returncode == 1 and "is one of a, hash, span" in wrong.stderr
+    wrong = run("convert", "t.csv", "--to", "html", "-o", "x", "--set", "lists=b")
+    assert wrong.returncode == 1 and "no setting 'lists'; it has: list-class" in wrong.stderr
+
+
+@given(
+    st.fixed_dictionaries(
+        {},
+        optional={
+            "list-class": st.sampled_from(["a", "a b", ""]),
+            "sublist-class": st.sampled_from(["a", "c"]),
+            "item-class": st.sampled_from(["shaded", "i", "wide"]),
+            "parent-class": st.sampled_from(["p", "shaded"]),
+            "link-class": st.sampled_from(["l", "shaded wide"]),
+            "current": st.sampled_from(["/sailings/", "/contact", "#", ""]),
+            "current-class": st.sampled_from(["now", "wide"]),
+            "nowhere": st.sampled_from(["a", "hash", "span"]),
+            "page": st.sampled_from(["yes", "no"]),
+        },
+    )
+)
+def test_no_setting_says_anything_of_a_menu(settings: dict[str, str]) -> None:
+    made = convert(TABLE, "t.csv", "html", settings=settings)
+    bare = convert(TABLE, "t.csv", "html")
+    assert lists(made.data) == []
+    assert made.written.menus == bare.written.menus
+
+
+_TAGS = st.sampled_from(["ul", "li", "a", "ol", "div", "h3", "span", "button", "details", "hr"])
+
+
+@given(st.lists(st.tuples(st.booleans(), _TAGS, st.sampled_from(["x", "", " y "])), max_size=40))
+def test_no_markup_breaks_reading(pieces: list[tuple[bool, str, str]]) -> None:
+    text = "".join(f"{'<' if opens else '</'}{tag}>{words}" for opens, tag, words in pieces)
+    page = f"<html><body><p>z</p><nav>{text}<a href='/last'>Last</a></nav></body></html>"
+    try:
+        source = read(page.encode(), "x", nav="nav")[0]
+    except FormatError:
+        return
+    done = convert(page.encode(), "x", "html", nav="nav")
+    assert lists(done.data) == []
+    assert done.audited.facts["kept"] == done.audited.facts["total"]
+    labels = [t.label for t in source.rows.things if isinstance(t, Item)]
+    assert sum("Last" in label for label in labels) == 1
