@@ -202,6 +202,33 @@ def lists(data: bytes) -> list[str]:
     return found
 
 
+_SITEMAP = "{http://www.sitemaps.org/schemas/sitemap/0.9}"
+
+
+def sitemap(data: bytes) -> list[str]:
+    """The sitemap protocol 0.9: whole addresses of one host, each once, in their own namespace."""
+    root = ElementTree.fromstring(data)
+    found = [] if root.tag == _SITEMAP + "urlset" else [f"the root {root.tag}"]
+    addresses: list[str] = []
+    for url in root:
+        inside = [child.tag.removeprefix(_SITEMAP) for child in url]
+        known = {"loc", "lastmod", "changefreq", "priority"}
+        if url.tag != _SITEMAP + "url" or inside.count("loc") != 1 or set(inside) - known:
+            found.append(f"{url.tag} holds {inside}")
+        address = (url.findtext(_SITEMAP + "loc") or "").strip()
+        parts = urlsplit(address)
+        if parts.scheme not in ("http", "https") or not parts.netloc or parts.fragment:
+            found.append(f"the address {address!r}")
+        if not 12 <= len(address) < 2048 or " " in address:
+            found.append(f"the length or a blank of {address!r}")
+        addresses.append(address)
+    if len(set(addresses)) < len(addresses) or len(addresses) > 50_000:
+        found.append("addresses that stand twice, or too many of them")
+    if len({urlsplit(address).netloc for address in addresses}) > 1:
+        found.append("addresses of several hosts")
+    return found
+
+
 OPEN: dict[str, Callable[[bytes], list[str]]] = {
     "csv": table,
     "html": lists,
@@ -209,6 +236,7 @@ OPEN: dict[str, Callable[[bytes], list[str]]] = {
     "jsonapi": json_api,
     "jsonld": json_ld,
     "opml": opml,
+    "sitemap": sitemap,
 }
 CHECKERS = {**SIMULATED, **OPEN}
 """The checkers of all platforms that ship."""

@@ -670,6 +670,26 @@ CODES: dict[str, Code] = {
         "The destination has no way to switch an item off.",
         "It was not shown before, so visitors miss nothing.",
     ),
+    "menu.not-held": Code(
+        "A menu that the format cannot hold",
+        "medium",
+        "“{menu}” is a menu, and such a file holds none: only the addresses that it leads to are "
+        "listed.",
+        "Convert to another format as well, if the menu itself is wanted.",
+        "Some formats list pages and know no menus.",
+        "The destination was named so; the labels, the order and the nesting of the menu are lost.",
+        "Use the list as an inventory; convert the menus to the platform that will show them.",
+    ),
+    "step.site": Code(
+        "An address of the site that has to be filled in",
+        "medium",
+        "The addresses in the file must begin with that of the site, which the export does not "
+        "say: {before} stands in its place.",
+        "Convert again with --set site=ADDRESS.",
+        "Some formats hold whole addresses only.",
+        "The export gives addresses from the root of the site, and not the site's own.",
+        "Name the address of the new site with --set site=https://….",
+    ),
     "menu.not-asked": Code(
         "A menu that was not converted",
         "note",

@@ -13,6 +13,7 @@ from .effort import efforts, mean, reached
 from .errors import AuditError, RefusedError
 from .findings import Finding, by_severity
 from .fit import Fitted, Options, Work, fit
+from .fit.inventory import addresses as inventory
 from .fit.work import KEPT, MADE
 from .model import Rows, Site
 from .profiles.files import dump_tree, load_tree
@@ -115,6 +116,9 @@ def convert(
     page.
     """
     profile, theme = find(to)
+    own_theme = profile.theme(theme)
+    if own_theme is not None and own_theme.read_only:
+        raise RefusedError(f"{to} is read and never written: {own_theme.read_only.rstrip('.')}")
     writing = chosen_settings(profile, settings or {})
     source, tree = read(data, file, from_, tell, nav)
     if profile.read_only:
@@ -125,13 +129,17 @@ def convert(
     base: object = None
     if into is not None:
         tell("reading the destination")
-        there = split_platform(to)[0] if says_theme(profile) else to
+        there = split_platform(to)[0]
+        if not says_theme(profile) and profile.to_write(theme):
+            there += f"/{profile.to_write(theme)}"
         standing, base = read(into[0], into[1], there)
     elif source.profile.id == profile.id:
         base = tree
     tree = None
     own = standing.site if standing else source.site if base is not None else None
-    chosen = theme or (own.theme if own else None) or next(iter(profile.themes), None)
+    before = profile.theme(own.theme) if own else None
+    keeps = own.theme if own and not (before and before.read_only) else None
+    chosen = theme or keeps or profile.to_write(None)
 
     tell("fitting")
     work = Work(
@@ -169,6 +177,7 @@ def convert(
         work.as_it_stands,
         fitted.fills,
         work.same_file,
+        inventory(work, writing.get("site", "")) if work.theme and work.theme.no_menus else (),
     )
     out, lineage = tree_of(base, profile, plan)
     written_data = dump_tree(out, profile, writing)

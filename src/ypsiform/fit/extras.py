@@ -130,6 +130,7 @@ def contents(work: Work, targets: Targets) -> None:
                 "access.not-held",
                 "altered" if there else "dropped",
                 [Cover(0, "content", number, "audience")],
+                severity="note" if work.theme is not None and work.theme.no_menus else None,
                 row=row,
                 before=", ".join(content.audience),
                 after=f"This concerns the page “{content.title or content.path}” itself",

@@ -12,14 +12,16 @@ from .work import Fate, Work
 
 def choose_menus(work: Work) -> None:
     """Decide which menus are converted. Made-up ones and those of a back office only if asked."""
+    none = work.theme is not None and work.theme.no_menus
     for index, menu in enumerate(work.source.menus):
-        if (menu.saved and menu.owner == "site") or work.options.made_up:
+        asked = (menu.saved and menu.owner == "site") or work.options.made_up
+        if asked and not none:
             work.fates.append(Fate(index, menu))
             continue
         covers = [Cover(0, scope, (index,), EVERY) for scope in ("menu", "place")]
         covers.append(Cover(0, "item", work.rows.of_menu(index), EVERY))
         work.loss(
-            "menu.not-asked",
+            "menu.not-held" if asked else "menu.not-asked",
             "dropped",
             covers,
             severity="high" if work.at(menu.id) else None,

@@ -215,8 +215,8 @@ def _fields(profile: Profile) -> Iterator[Fault]:
         if content.kind is not None and content.kind not in CONTENT_KINDS:
             hint = near(content.kind, sorted(CONTENT_KINDS))
             yield Fault([*here, "kind"], f"found kind {content.kind!r}; {hint}")
-        if "id" not in content.fields and "key" not in content.fields:
-            yield Fault([*here, "fields"], "contents need an `id` or a `key`")
+        if {"id", "key", "path"}.isdisjoint(content.fields):
+            yield Fault([*here, "fields"], "contents need an `id`, a `key` or a `path`")
         yield from _path([*here, "at"], content.at)
         yield from _find([*here, "find"], content.find)
 
@@ -349,6 +349,7 @@ _NEEDS = {
     "labels": ("number", "menu"),
     "listed": ("id", "inside"),
     "pages": (),
+    "paths": (),
 }
 
 
@@ -362,12 +363,16 @@ def _tie(profile: Profile) -> Iterator[Fault]:
     for name in ("first", "keyed", "id", "menu", "under", "order", "inside", "number"):
         yield from _path(["items", "tie", name], getattr(tie, name))
     missing = [name for name in _NEEDS[tie.structure] if not getattr(tie, name)]
-    in_menus = tie.structure in ("nested", "pages") or (tie.structure == "parent" and tie.inside)
+    in_menus = tie.structure in ("nested", "pages", "paths") or (
+        tie.structure == "parent" and tie.inside
+    )
     if not in_menus and not (items.at or items.find):
         missing.append("items.at")
     if missing:
         yield Fault(here, f"the structure {tie.structure} also needs: {', '.join(missing)}")
-    if (in_menus or tie.structure == "listed") and not (items.pages or menus.at or menus.find):
+    if (in_menus or tie.structure == "listed") and not (
+        items.pages or tie.structure == "paths" or menus.at or menus.find
+    ):
         yield Fault(
             ["menus"],
             "items that stand in their menus need menus that are listed: menus.at is missing",

@@ -13,7 +13,7 @@ from ..containers.json import kind_of
 from ..errors import FormatError
 from ..findings import Finding, notice
 from ..model import EVERYONE, Content, Extra, Item, Location, Menu, Rows, Site, number, rows_of
-from . import panels
+from . import panels, paths
 from .files import SEVERAL, shape_of
 from .items import Items, Mark
 from .pages import Pages
@@ -77,14 +77,22 @@ class _Reader:
         if theme is None and theme_name:
             self.notices.append(notice("read.theme", before=theme_name, origin=self.file))
         address = facts.get("address")
-        self.hosts = Hosts([address] if address else [])
         self.contents = self._contents(extras)
+        by_paths = profile.items.tie.structure == "paths"
+        if by_paths and not address:
+            address = paths.origin(self.contents)
+        self.hosts = Hosts([address] if address else [])
+        if by_paths:
+            self.contents = paths.from_root(self.contents, self.hosts)
         self.items = Items(profile, self.shape, theme_name)
         self.items.look_up(self.hosts, self.contents)
         self.items.routes(self.shape, self.tree)
         self.items.language = facts.get("language") or ""
-        menus = self._page_menus(extras) if profile.items.pages else self._menus()
-        if profile.items.pages:
+        if by_paths:
+            menus = self._path_menus(theme)
+        else:
+            menus = self._page_menus(extras) if profile.items.pages else self._menus()
+        if profile.items.pages or by_paths:
             pass
         elif profile.items.tie.structure == "nested":
             self._nested_items(menus)
@@ -196,10 +204,10 @@ class _Reader:
     ) -> Content | None:
         key = values.get("key")
         kind = rule.kind or values.get("kind")
-        ident = values.get("id", key)
+        path = values.get("path")
+        ident = values.get("id", key or path)
         if kind is None or ident is None:
             return None
-        path = values.get("path")
         if path is None and rule.path and key is not None:
             path = rule.path.replace("{key}", key)
         return Content(
@@ -267,6 +275,12 @@ class _Reader:
                 path = f"{rule.boards}/{rule.board} {name}" if name is not None else place
                 extras.append(Extra(path, node, sum(e.path == path for e in extras)))
         return found
+
+    def _path_menus(self, theme: Theme | None) -> list[tuple[Menu, Any]]:
+        """The menu that the paths of pages make, where the theme has one."""
+        if theme is not None and theme.no_menus:
+            return []
+        return [(paths.menu_of(self.contents, self.hosts), None)]
 
     def _menu(self, key: str, values: Values, extras: tuple[Extra, ...], place: str) -> Menu:
         return Menu(

@@ -185,7 +185,9 @@ ITEM_FIELDS = (
 )
 """The facts of items that fields can hold."""
 
-STRUCTURES = ("parent", "nested", "outline", "level", "lineage", "labels", "listed", "pages")
+STRUCTURES = (
+    *("parent", "nested", "outline", "level", "lineage", "labels", "listed", "pages", "paths"),
+)
 
 
 class KindRule(Struct, forbid_unknown_fields=True):
@@ -420,7 +422,9 @@ class Theme(Struct, forbid_unknown_fields=True):
     """What one theme offers: its locations, and how panels are encoded for it.
 
     `kinds` are further kinds of items that only this theme knows, `limits` what it holds less than
-    its platform, `requires` what must be done before its menus can be imported.
+    its platform, `requires` what must be done before its menus can be imported. `read-only`: why
+    files are never written for it. `no-menus`: files hold no menus; the addresses that menus lead
+    to are written as contents in their place.
     """
 
     locations: list[PlaceRule]
@@ -429,6 +433,8 @@ class Theme(Struct, forbid_unknown_fields=True):
     kinds: list[KindRule] = []
     limits: Limits | None = None
     requires: list[str] = []
+    read_only: str = field(name="read-only", default="")
+    no_menus: bool = field(name="no-menus", default=False)
 
 
 class FileRule(Struct, forbid_unknown_fields=True):
@@ -531,6 +537,12 @@ class Profile(Struct, forbid_unknown_fields=True):
             if place.name in places:
                 limits = limits.narrowed(place.limits)
         return limits
+
+    def to_write(self, theme: str | None) -> str | None:
+        """The theme to write for: the one asked for, else the first that files are written for."""
+        if theme is None:
+            return next((name for name, rule in self.themes.items() if not rule.read_only), None)
+        return theme
 
     def requirements(self, theme: str | None) -> list[str]:
         """What must be done by hand before a file can be imported, in its order."""

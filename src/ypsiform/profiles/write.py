@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import re
+from collections.abc import Sequence
 from typing import Any
 
 from msgspec.structs import replace
@@ -44,6 +45,7 @@ class Plan:
     numbers from `kept_number` downwards, items that a rule made from `made_number` downwards.
     `same`: the base is the source itself, with the theme that it has. `fills`: keys of generated
     menus whose pages show what replaces them. `keeps_ids`: items have the ids of the base.
+    `addresses`: what is written as contents where files hold no menus.
     """
 
     def __init__(
@@ -61,12 +63,14 @@ class Plan:
         same: bool = False,
         fills: frozenset[str] = frozenset(),
         keeps_ids: bool = False,
+        addresses: Sequence[str] = (),
     ) -> None:
         self.made, self.kept, self.placements = made, kept, placements
         self.removed, self.theme = removed, theme
         self.address, self.language = address, language
         self.own, self.kept_number, self.made_number = own, kept_number, made_number
         self.same, self.fills, self.keeps_ids = same, fills, keeps_ids
+        self.addresses = addresses
 
 
 def tree_of(base: Any, profile: Profile, plan: Plan) -> tuple[Any, Lineage]:
@@ -104,6 +108,9 @@ class _Writer:
                     section.write(self.shape, self.tree, [])
         for removed in self.plan.removed:
             self.shape.replace(self.tree, tuple(removed.split("/")), [])
+        if self.theme is not None and self.theme.no_menus:
+            self._list_addresses()
+            return self.top, self.lineage
         self._unfold()
         if self.profile.items.pages is not None:
             self._locations()
@@ -123,6 +130,16 @@ class _Writer:
             # Records by name are copies: only now is all in them.
             self.paths.menus.write(self.shape, self.tree, self.menu_records)
         return self.top, self.lineage
+
+    def _list_addresses(self) -> None:
+        """Add a record of a content for each address that none has yet."""
+        rule, section = self.profile.content[0], self.paths.content[0]
+        record = RecordRule(self.shape.of(rule.at), rule.fields)
+        records = [node for _, node in section.read(self.shape, self.tree)]
+        slot = record.slots["path"]
+        for address in self.plan.addresses:
+            records.append(record.write([(slot.key, slot.encode(address))]))
+        section.write(self.shape, self.tree, records)
 
     def _standing(self) -> tuple[list[tuple[str, Any]], list[tuple[str, Any]]]:
         """The menus and items that are there; where they share a list, they are taken out of it."""

@@ -50,6 +50,7 @@ TIES = {
     "level": "items with a number of their level",
     "lineage": "items with the ids of all above them",
     "labels": "items with the labels of all above them",
+    "paths": "made from the paths of pages",
     "listed": "items that list those below them",
 }
 
