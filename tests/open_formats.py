@@ -8,11 +8,13 @@ import json
 import re
 import tomllib
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
 from xml.etree import ElementTree
 
 import html5lib
+import jsonschema
 
 from ypsiform.standins import CHECKERS as SIMULATED
 
@@ -229,6 +231,31 @@ def sitemap(data: bytes) -> list[str]:
     return found
 
 
+DOCUMENT = Path(__file__).parents[1] / "docs" / "document.schema.json"
+
+
+def document(data: bytes) -> list[str]:
+    """The published JSON Schema of documents, and that all that one refers to is there."""
+    made = json.loads(data)
+    validator = jsonschema.Draft202012Validator(json.loads(DOCUMENT.read_bytes()))
+    found = [error.message for error in validator.iter_errors(made)]
+    menus = {menu["id"] for menu in made["menus"]}
+    contents = {(content["kind"], content["id"]) for content in made.get("contents", ())}
+    for place in made.get("locations", ()):
+        found += [f"the menu {name!r}" for name in place.get("menus", ()) if name not in menus]
+    for menu in made["menus"]:
+        numbers = [item["number"] for item in menu["items"]]
+        if len(set(numbers)) < len(numbers):
+            found.append(f"{menu['id']}: a number stands twice")
+        for item in menu["items"]:
+            target = item.get("target", {})
+            if item.get("under") is not None and item["under"] not in numbers:
+                found.append(f"{menu['id']}: item {item['number']} stands below nothing")
+            if "content" in target and (target["kind"], target["content"]) not in contents:
+                found.append(f"{menu['id']}: item {item['number']}: its content")
+    return found
+
+
 OPEN: dict[str, Callable[[bytes], list[str]]] = {
     "csv": table,
     "html": lists,
@@ -237,6 +264,7 @@ OPEN: dict[str, Callable[[bytes], list[str]]] = {
     "jsonld": json_ld,
     "opml": opml,
     "sitemap": sitemap,
+    "ypsiform": document,
 }
 CHECKERS = {**SIMULATED, **OPEN}
 """The checkers of all platforms that ship."""

@@ -28,7 +28,7 @@ BY = {"sitemap/inventory": "sitemap/tree"}
 """What some places are read by, to see menus in them."""
 
 PAIRS = list(product(PLACES, PLACES))
-SAMPLED = PAIRS if ALL else PAIRS[::5]
+SAMPLED = PAIRS if ALL else PAIRS[::7]  # a step that meets every place on either side
 DEMO = (DATA / "old.xml").read_bytes()
 KEEP = Options(made_up=True)
 
@@ -62,6 +62,10 @@ def exports() -> dict[str, bytes]:
     return {place: convert(DEMO, "old.xml", place).data for place in PLACES}
 
 
+def test_every_place_is_met_on_either_side() -> None:
+    assert {source for source, _ in SAMPLED} == {to for _, to in SAMPLED} == set(PLACES)
+
+
 @pytest.mark.parametrize("place", PLACES)
 def test_the_demo_is_written(exports: dict[str, bytes], place: str) -> None:
     assert CHECKERS[place.split("/")[0]](exports[place]) == []
@@ -84,8 +88,9 @@ def test_pairs_of_the_demo(exports: dict[str, bytes], source: str, to: str) -> N
         sound(convert(exports[source], "x", to, from_=by, options=KEEP), to)
     except RefusedError as error:
         assert "no menu of the source" in str(error)
-    into = convert(exports[source], "x", to, from_=by, into=(exports[to], "y"), options=KEEP)
-    sound(into, to)
+    if to != "ypsiform":  # which is written whole
+        into = convert(exports[source], "x", to, from_=by, into=(exports[to], "y"), options=KEEP)
+        sound(into, to)
 
 
 @given(
@@ -106,7 +111,7 @@ def test_generated_sites_go_everywhere(data: bytes, by: str, to: str, into: bool
         assert problems == []
     again = convert(first.data, "x", by, from_=by, options=KEEP)
     assert again.audited.facts["kept"] == again.audited.facts["total"]
-    base = (convert(DEMO, "old.xml", to).data, "y") if into else None
+    base = (convert(DEMO, "old.xml", to).data, "y") if into and to != "ypsiform" else None
     there = convert(first.data, "x", to, from_=BY.get(by, by), into=base, options=KEEP)
     if not problems:
         sound(there, to)

@@ -6,19 +6,21 @@ from collections.abc import Callable, Mapping
 
 from msgspec import Struct
 
+from . import document
 from .addresses import Hosts
 from .audit.compare import Audit, Audited, Side
 from .audit.limits import broken
 from .effort import efforts, mean, reached
-from .errors import AuditError, RefusedError
+from .errors import AuditError, RefusedError, YpsiformError
 from .findings import Finding, by_severity
 from .fit import Fitted, Options, Work, fit
 from .fit.inventory import addresses as inventory
-from .fit.work import KEPT, MADE
-from .model import Rows, Site
+from .fit.work import KEPT, MADE, Fate
+from .model import Rows, Site, number
 from .profiles.files import dump_tree, load_tree
-from .profiles.load import chosen_settings, find, split_platform
+from .profiles.load import chosen_settings, find, shipped, split_platform
 from .profiles.read import ReadResult, site_of
+from .profiles.restore import restored
 from .profiles.schema import Profile
 from .profiles.write import Lineage, Plan, tree_of
 from .recognise import open_tree
@@ -33,7 +35,11 @@ def silent(_: str) -> None:
 
 
 class Surveyed(Struct):
-    """An export as it was read, with everything worth knowing about it."""
+    """An export as it was read, with everything worth knowing about it.
+
+    `document`: it came from a document of our own, and `profile` is that of the platform that its
+    site was read from.
+    """
 
     site: Site
     rows: Rows
@@ -41,6 +47,15 @@ class Surveyed(Struct):
     seen: list[Seen]
     findings: list[Finding]
     used: set[str]
+    document: bool = False
+
+    @property
+    def called(self) -> str:
+        """What the file is, in a few words."""
+        platform = self.site.platform
+        if self.document:
+            return f"a document of a site of {platform}"
+        return f"an export of {platform}"
 
 
 class Migration(Struct):
@@ -72,8 +87,38 @@ def read(
     """
     tell("reading")
     tree, profile, theme, _ = open_tree(data, file, platform, nav)
+    if profile.id == document.ID:
+        return _document(tree, file), tree
     result = site_of(tree, profile, file, theme)
     return _looked(result, profile), tree
+
+
+def _document(tree: object, file: str) -> Surveyed:
+    """The site of a document of our own."""
+    site, used, notices = document.load(tree, file)
+    known = site.platform in shipped()
+    profile = find(site.platform if known else document.ID)[0]
+    looked = _looked(ReadResult(site, number(site), notices, used), profile)
+    looked.document = True
+    return looked
+
+
+def _restored(source: Surveyed, tree: object) -> tuple[Surveyed, object]:
+    """The export that a document's site could have been read from, read; and its tree.
+
+    The tree is None, and the site as it was, where no file says all that the document does.
+    """
+    file, profile = source.site.file, source.profile
+    site, _, _ = document.load(tree, file)
+    try:
+        made = restored(site, profile, file)
+        if made is not None:
+            result = site_of(made, profile, file, None if says_theme(profile) else site.theme)
+            if document.says_the_same(result.site, source.site):
+                return _looked(result, profile), made
+    except YpsiformError:
+        pass  # what the document says does not fit into a file of its platform
+    return source, None
 
 
 def _looked(result: ReadResult, profile: Profile) -> Surveyed:
@@ -121,6 +166,10 @@ def convert(
         raise RefusedError(f"{to} is read and never written: {own_theme.read_only.rstrip('.')}")
     writing = chosen_settings(profile, settings or {})
     source, tree = read(data, file, from_, tell, nav)
+    if profile.id == document.ID:
+        if into is not None:
+            raise RefusedError("a document is written whole, and nothing is written into one")
+        return _kept_whole(source, tell)
     if profile.read_only:
         raise RefusedError(
             f"files of {profile.id} are read and never written: {profile.read_only.rstrip('.')}"
@@ -134,6 +183,8 @@ def convert(
             there += f"/{profile.to_write(theme)}"
         standing, base = read(into[0], into[1], there)
     elif source.profile.id == profile.id:
+        if source.document:
+            source, tree = _restored(source, tree)
         base = tree
     tree = None
     own = standing.site if standing else source.site if base is not None else None
@@ -151,6 +202,7 @@ def convert(
         chosen,
         standing,
         options or Options(),
+        base is not None,
     )
     fitted = fit(work)
 
@@ -190,6 +242,51 @@ def convert(
     return _account(source, standing, work, fitted, back, written_data, lineage)
 
 
+def _kept_whole(source: Surveyed, tell: Progress) -> Migration:
+    """A site as a document of our own, which loses nothing. Raises `AuditError` if it does."""
+    tell("writing")
+    site = source.site
+    data = document.dump(site, source.used)
+    tell("reading back")
+    back, used, _ = document.load(load_tree(data, site.file, find(document.ID)[0]), site.file)
+    rows = number(back)
+    tell("auditing")
+    lineage = {(0, "item", row): thing.origin for row, thing in enumerate(source.rows.things)}
+    lineage.update({(0, "menu", at): menu.origin for at, menu in enumerate(site.menus)})
+    side = Side(0, site, source.rows, source.seen, True)
+    audited = Audit([side], back, rows, lineage, [], []).run()
+    problems = audited.problems
+    whole = document.says_the_same(back, site, places=True) and used == source.used
+    if not problems and not whole:
+        problems = ["what was read back is not what was read first"]
+    if problems:
+        raise AuditError(f"the document differs in {len(problems)} places; {FAULT}", problems)
+    fates = [Fate(at, menu) for at, menu in enumerate(site.menus)]
+    placements = site.placements()
+    for fate in fates:
+        fate.locations = placements.get(fate.menu.id, [])
+    fitted = Fitted(fates, [], site.locations, set(), site.theme, [], [], [])
+    there = reached(rows, audited.after_seen, Hosts(site.addresses))
+    effort = efforts(rows)
+    now = mean([effort[row] for found in there.values() for row in found])
+    return Migration(
+        source,
+        fitted,
+        back,
+        data,
+        audited,
+        by_severity(source.findings),
+        (len(there), len(there)),
+        (now, now),
+        _menus_shown(site, fitted),
+        None,
+        {menu.id: [menu.key] for menu in site.menus},
+    )
+
+
+FAULT = "this is a fault of Ypsiform, and no output is kept"
+
+
 def says_theme(profile: Profile) -> bool:
     """Whether files of a platform say which theme they are for."""
     return "theme" in profile.site.fields
@@ -215,8 +312,7 @@ def _account(
     problems = audited.problems + broken(written, rows, made, work.profile)
     if problems:
         raise AuditError(
-            f"the file written and the findings disagree in {len(problems)} places; this is a "
-            "fault of Ypsiform, and no output is kept",
+            f"the file written and the findings disagree in {len(problems)} places; {FAULT}",
             problems,
         )
     before = reached(source.rows, audited.before_seen, Hosts(source.site.addresses))

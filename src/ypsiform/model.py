@@ -43,7 +43,7 @@ TARGET_KINDS = (
 """What an item can lead to."""
 
 
-class Extra(Struct, frozen=True):
+class Extra(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
     """A fact of the export that no rule of the profile read.
 
     `path` is the place inside the owner's record, `value` the neutral value found there, `again`
@@ -55,7 +55,7 @@ class Extra(Struct, frozen=True):
     again: int = 0
 
 
-class Target(Struct, frozen=True):
+class Target(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
     """What an item points to.
 
     `content` is the id of a content of the same site, `key` the key by which the export named a
@@ -72,7 +72,7 @@ class Target(Struct, frozen=True):
 NOWHERE = Target("none")
 
 
-class Content(Struct):
+class Content(Struct, forbid_unknown_fields=True, omit_defaults=True):
     """Something on the site that a target can point to by id or key.
 
     `path` is where it is shown, from the root of the site; `audience` says who may see it.
@@ -89,7 +89,7 @@ class Content(Struct):
     origin: str = ""
 
 
-class Badge(Struct, frozen=True):
+class Badge(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
     """A small mark at an item; `start` and `until` are ISO dates."""
 
     text: str
@@ -97,7 +97,7 @@ class Badge(Struct, frozen=True):
     until: str | None = None
 
 
-class Traits(Struct, frozen=True):
+class Traits(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
     """How an item looks and behaves beyond its label and target. None or empty: not set."""
 
     description: str | None = None
@@ -125,7 +125,7 @@ def set_traits(traits: Traits) -> tuple[str, ...]:
     return tuple(n for n in TRAIT_NAMES if getattr(traits, n) != getattr(PLAIN, n))
 
 
-class Picture(Struct, frozen=True):
+class Picture(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
     """A picture in a panel: source, alternative text, caption and what it points to."""
 
     source: str
@@ -134,7 +134,7 @@ class Picture(Struct, frozen=True):
     target: Target | None = None
 
 
-class Text(Struct, frozen=True):
+class Text(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
     """A text in a panel. `form` says how the body is written, for example `markdown`."""
 
     body: str
@@ -142,26 +142,26 @@ class Text(Struct, frozen=True):
     target: Target | None = None
 
 
-class Markup(Struct, frozen=True):
+class Markup(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
     """Markup in a panel, and the links found in it."""
 
     html: str
     links: tuple[Target, ...] = ()
 
 
-class Products(Struct, frozen=True):
+class Products(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
     """Live product cards, by content id."""
 
     contents: tuple[str, ...]
 
 
-class MenuReference(Struct, frozen=True):
+class MenuReference(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
     """Another menu, shown here by its key."""
 
     menu: str
 
 
-class Generated(Struct, frozen=True):
+class Generated(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
     """A block that a rule fills: for example the three newest articles."""
 
     rule: str
@@ -169,13 +169,13 @@ class Generated(Struct, frozen=True):
     count: int
 
 
-class Form(Struct, frozen=True):
+class Form(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
     """An input form with named fields."""
 
     fields: tuple[str, ...]
 
 
-class Widget(Struct, frozen=True):
+class Widget(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
     """A block of a platform's own, by name."""
 
     name: str
@@ -247,7 +247,7 @@ class Item(Struct):
     number: int = -1
 
 
-class Gathers(Struct, frozen=True):
+class Gathers(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
     """What a menu is generated from: the places of its root pages, and how many levels below them.
 
     `ranked` is true where the pages stand in the order of the page tree.
@@ -279,7 +279,7 @@ class Menu(Struct):
     gathers: Gathers | None = None
 
 
-class Location(Struct):
+class Location(Struct, forbid_unknown_fields=True, omit_defaults=True):
     """A named place of a theme where menus are shown.
 
     `shows` is the number of levels shown there, None for all of them. `menus` are the ids of the

@@ -111,7 +111,7 @@ def command(
         from ..report.terminal import migration_lines
 
         if from_ is None:
-            say(f"{export} is an export of {migration.source.site.platform}.")
+            say(f"{export} is {migration.source.called}.")
         show(migration_lines(migration, output, width(), style))
         say(f"Written: {', '.join(outputs)}")
     return 3 if fail_on and _reaches(migration, fail_on) else 0

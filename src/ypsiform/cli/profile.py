@@ -22,13 +22,15 @@ def command() -> None:
 
 
 @command.command("schema")
-def schema() -> None:
+@click.option("--document", is_flag=True, help="That of Ypsiform's own document instead.")
+def schema(document: bool) -> None:
     """Print the JSON Schema of the profile language, for editors."""
     import msgspec
 
+    from ..document import Document
     from ..profiles.schema import Profile
 
-    made = msgspec.json.encode(msgspec.json.schema(Profile))
+    made = msgspec.json.encode(msgspec.json.schema(Document if document else Profile))
     click.echo(msgspec.json.format(made, indent=2).decode())
 
 

@@ -29,5 +29,5 @@ def command(export: str, from_: str | None, nav: str | None, as_json: bool, full
     from ..report.terminal import survey_lines
 
     if from_ is None:
-        say(f"{export} is an export of {surveyed.site.platform}.")
+        say(f"{export} is {surveyed.called}.")
     show(survey_lines(surveyed, width(), style, full))

@@ -45,6 +45,8 @@ def parsed(data: bytes, file: str) -> tuple[Any, bool]:
     found = _CHARSET.search(data[:2048])
     said = found[1].decode("ascii", "replace") if found else ""
     text = decode(data, file, declared=False, said=said)
+    if not re.search(r"<[A-Za-z]", text):
+        text += "<html><body></body></html>"  # nothing but a comment: a page without menus
     made = parser.HTMLParser(huge_tree=True, no_network=True, remove_pis=True, encoding="utf-8")
     try:
         root = parser.document_fromstring(text.encode("utf-8", "replace"), parser=made)
@@ -147,6 +149,8 @@ def write(tree: Element) -> bytes:
         body = SHAPE.step(root, "body") or {}
         out.append(_escape(body.get("#text", "")))
         _write(body.get("#children", ()), "", out)
+    if not "".join(out).strip():
+        out.append("<!-- There are no menus. -->")
     return ("".join(out).rstrip("\n") + "\n").encode("utf-8")
 
 

@@ -41,8 +41,10 @@ def read(data: bytes, file: str, find: str, asked: str | None) -> Element:
 def _plain(root: Any) -> bool:
     """Whether a document is plain lists in `nav`, as they are written here."""
     body = root.find("body")
-    if body is None or not len(body) or (body.text or "").strip():
+    if body is None or (body.text or "").strip():
         return False
+    if not len(body):
+        return root.find("head") is None  # what is written where there are no menus
     stack = list(body)
     if any(nav.tag != "nav" for nav in stack):
         return False

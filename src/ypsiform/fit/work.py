@@ -68,7 +68,8 @@ class Work:
 
     `base` is what the file to write starts from: the destination's export, or the source itself
     where a platform is converted to itself (`same_file`); None for a new file. `as_it_stands`: to
-    itself, and to the theme that it has.
+    itself, and to the theme that it has. `in_place`: the file to write starts from one that there
+    is, which a source that comes from a document of our own does not give.
     """
 
     def __init__(
@@ -81,6 +82,7 @@ class Work:
         theme_name: str | None,
         base: Standing | None,
         options: Options,
+        in_place: bool,
     ) -> None:
         self.source, self.rows, self.seen, self.options = source, rows, seen, options
         self.source_profile, self.profile = source_profile, profile
@@ -91,7 +93,7 @@ class Work:
         self.base_seen = base.seen if base else []
         self.used = base.used if base else set()
         self.same_platform = source_profile.id == profile.id
-        self.same_file = self.same_platform and base is None
+        self.same_file = self.same_platform and base is None and in_place
         self.as_it_stands = self.same_file and source.theme == theme_name
         was = source_profile.theme(source.theme)
         self.same_encoding = self.same_platform and (was.panels if was else None) == (

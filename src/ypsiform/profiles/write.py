@@ -14,7 +14,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from ..containers import Shape
-from ..model import NOWHERE, Item, Menu, Rows, Site, rows_of
+from ..model import NOWHERE, Item, Location, Menu, Rows, Site, rows_of
 from . import panels
 from .codecs import as_number
 from .files import new_tree, shape_of
@@ -45,7 +45,8 @@ class Plan:
     numbers from `kept_number` downwards, items that a rule made from `made_number` downwards.
     `same`: the base is the source itself, with the theme that it has. `fills`: keys of generated
     menus whose pages show what replaces them. `keeps_ids`: items have the ids of the base.
-    `addresses`: what is written as contents where files hold no menus.
+    `addresses`: what is written as contents where files hold no menus. `restores`: the locations of
+    a file that is made again from its site.
     """
 
     def __init__(
@@ -64,13 +65,14 @@ class Plan:
         fills: frozenset[str] = frozenset(),
         keeps_ids: bool = False,
         addresses: Sequence[str] = (),
+        restores: Sequence[Location] = (),
     ) -> None:
         self.made, self.kept, self.placements = made, kept, placements
         self.removed, self.theme = removed, theme
         self.address, self.language = address, language
         self.own, self.kept_number, self.made_number = own, kept_number, made_number
         self.same, self.fills, self.keeps_ids = same, fills, keeps_ids
-        self.addresses = addresses
+        self.addresses, self.restores = addresses, restores
 
 
 def tree_of(base: Any, profile: Profile, plan: Plan) -> tuple[Any, Lineage]:
@@ -673,7 +675,7 @@ class _Writer:
             for _, node in ([] if self.fresh else self.paths.locations.read(shape, self.tree))
         }
         nodes = list(standing.values())
-        offers = {place.name: place for place in offered(self.profile, self.theme)}
+        offers = {p.name: p for p in self.plan.restores or offered(self.profile, self.theme)}
         names = list(offers) if self.fresh else list(self.plan.placements)
         for name in names:
             menus = self.plan.placements.get(name, ())

@@ -1,0 +1,644 @@
+"""Ypsiform's own document: a whole site as it was read, in JSON, with nothing left out.
+
+The items of a menu are a flat list in reading order; each names the number of the item that it
+stands under, so that depth is no matter. A panel names the items in its columns by number. A
+document is of the platform that its site was read from, and keeps what no rule of that platform
+read. `Document` is its form; `ypsiform profile schema --document` prints the JSON Schema of it.
+"""
+
+from __future__ import annotations
+
+import base64
+import re
+from collections.abc import Callable
+from datetime import date, datetime, time
+from typing import Any, Literal, TypeVar
+
+import msgspec
+from msgspec import Struct
+from msgspec.structs import replace
+
+from .containers import Repeated
+from .containers.json import deep, write
+from .errors import FormatError
+from .findings import Finding, notice
+from .model import (
+    PLAIN,
+    TARGET_KINDS,
+    Column,
+    Content,
+    Extra,
+    Form,
+    Gathers,
+    Generated,
+    Held,
+    Item,
+    Links,
+    Location,
+    Markup,
+    Menu,
+    MenuReference,
+    Panel,
+    Picture,
+    Piece,
+    Products,
+    Role,
+    Site,
+    Target,
+    Text,
+    Traits,
+    Widget,
+    number,
+    rows_of,
+)
+
+ID = "ypsiform"
+"""The id of the platform whose files these are."""
+
+VERSION = 1
+"""The version of the form of documents."""
+
+
+class LinksPart(
+    Struct, forbid_unknown_fields=True, omit_defaults=True, tag_field="block", tag="links"
+):
+    """A block of links: the number of its heading, and those of the items below it."""
+
+    heading: int | None = None
+    items: list[int] = []
+
+
+class _Held(Struct, forbid_unknown_fields=True, omit_defaults=True, tag_field="block"):
+    """A block that holds something other than links. `number` is its own in reading order."""
+
+    number: int
+    origin: str = ""
+
+
+class PicturePart(_Held, tag="picture"):
+    """A picture."""
+
+    holds: Picture = msgspec.field(default_factory=lambda: Picture(""))
+
+
+class TextPart(_Held, tag="text"):
+    """A text."""
+
+    holds: Text = msgspec.field(default_factory=lambda: Text(""))
+
+
+class MarkupPart(_Held, tag="markup"):
+    """Markup."""
+
+    holds: Markup = msgspec.field(default_factory=lambda: Markup(""))
+
+
+class ProductsPart(_Held, tag="products"):
+    """Live product cards."""
+
+    holds: Products = msgspec.field(default_factory=lambda: Products(()))
+
+
+class MenuPart(_Held, tag="menu"):
+    """Another menu, shown here."""
+
+    holds: MenuReference = msgspec.field(default_factory=lambda: MenuReference(""))
+
+
+class GeneratedPart(_Held, tag="generated"):
+    """A block that a rule fills."""
+
+    holds: Generated = msgspec.field(default_factory=lambda: Generated("", "", 0))
+
+
+class FormPart(_Held, tag="form"):
+    """An input form."""
+
+    holds: Form = msgspec.field(default_factory=lambda: Form(()))
+
+
+class WidgetPart(_Held, tag="widget"):
+    """A block of a platform's own."""
+
+    holds: Widget = msgspec.field(default_factory=lambda: Widget(""))
+
+
+Part = (
+    LinksPart
+    | PicturePart
+    | TextPart
+    | MarkupPart
+    | ProductsPart
+    | MenuPart
+    | GeneratedPart
+    | FormPart
+    | WidgetPart
+)
+
+_PARTS: dict[type[Any], Callable[..., Any]] = {
+    Picture: PicturePart,
+    Text: TextPart,
+    Markup: MarkupPart,
+    Products: ProductsPart,
+    MenuReference: MenuPart,
+    Generated: GeneratedPart,
+    Form: FormPart,
+    Widget: WidgetPart,
+}
+
+
+class ColumnPart(Struct, forbid_unknown_fields=True, omit_defaults=True):
+    """A column of a panel; `span` in twelfths."""
+
+    blocks: list[Part]
+    span: int | None = None
+    label: str | None = None
+
+
+class PanelPart(Struct, forbid_unknown_fields=True, omit_defaults=True, rename="kebab"):
+    """A panel that opens below an item."""
+
+    columns: list[ColumnPart]
+    style: str = "columns"
+    full_width: bool = False
+    opens: str | None = None
+    tone: str | None = None
+    before: str | None = None
+    after: str | None = None
+
+
+class ItemPart(Struct, forbid_unknown_fields=True, omit_defaults=True):
+    """An item. `under` is the number of the one that it stands below, none at the top of a menu."""
+
+    number: int
+    label: str
+    id: str = ""
+    under: int | None = None
+    target: Target = Target("none")
+    role: Role = "link"
+    inherited: bool = False
+    hidden: bool = False
+    traits: Traits = PLAIN
+    translations: dict[str, str] = {}
+    panel: PanelPart | None = None
+    extras: tuple[Extra, ...] = ()
+    origin: str = ""
+
+
+class MenuRecord(Struct, forbid_unknown_fields=True, omit_defaults=True, kw_only=True):
+    """A menu, its items flat and in reading order."""
+
+    id: str
+    key: str = ""
+    title: str = ""
+    language: str | None = None
+    saved: bool = True
+    owner: Literal["site", "platform"] = "site"
+    rule: str | None = None
+    gathers: Gathers | None = None
+    extras: tuple[Extra, ...] = ()
+    origin: str = ""
+    items: list[ItemPart]
+
+
+class Document(Struct, forbid_unknown_fields=True, omit_defaults=True, kw_only=True):
+    """A site. `used` are the keys of menus that something other than a location shows."""
+
+    ypsiform: int
+    platform: str = ID
+    theme: str | None = None
+    addresses: tuple[str, ...] = ()
+    languages: tuple[str, ...] = ()
+    locations: list[Location] = []
+    menus: list[MenuRecord]
+    used: list[str] = []
+    contents: list[Content] = []
+    extras: tuple[Extra, ...] = ()
+
+
+# Values that JSON does not have
+
+_MARKS = frozenset({"#date", "#time", "#moment", "#bytes", "#pair", "#again", "#map", "#number"})
+
+
+def packed(value: Any) -> Any:
+    """A neutral value with nothing but what JSON holds, and marks for all else.
+
+    Works at any depth that containers read. Raises nothing.
+    """
+    if isinstance(value, Repeated):
+        return {"#again": [[k, packed(v)] for k, v in [*value.others, *value.items()]]}
+    if isinstance(value, dict):
+        if _MARKS.isdisjoint(value):
+            return {key: packed(inner) for key, inner in value.items()}
+        return {"#map": [[key, packed(inner)] for key, inner in value.items()]}
+    if isinstance(value, tuple):
+        return {"#pair": [packed(inner) for inner in value]}
+    if isinstance(value, list):
+        return [packed(inner) for inner in value]
+    if isinstance(value, bytes):
+        return {"#bytes": base64.b64encode(value).decode("ascii")}
+    if isinstance(value, datetime):
+        return {"#moment": value.isoformat()}
+    if isinstance(value, date):
+        return {"#date": value.isoformat()}
+    if isinstance(value, time):
+        return {"#time": value.isoformat()}
+    if isinstance(value, float) and value != value:
+        return {"#number": "nan"}
+    if isinstance(value, float) and value in (float("inf"), float("-inf")):
+        return {"#number": str(value)}
+    return value
+
+
+def unpacked(value: Any) -> Any:
+    """The value that `packed` was given. Raises `ValueError` for marks that it does not make."""
+    if isinstance(value, list):
+        return [unpacked(inner) for inner in value]
+    if not isinstance(value, dict):
+        return value
+    if len(value) == 1 and not _MARKS.isdisjoint(value):
+        ((mark, held),) = value.items()
+        return _MADE[mark](held)
+    return {key: unpacked(inner) for key, inner in value.items()}
+
+
+def _again(pairs: Any) -> Repeated:
+    made = Repeated({})
+    made.others = []
+    told = [(str(key), unpacked(value)) for key, value in pairs]
+    last = {key: at for at, (key, _) in enumerate(told)}
+    made.others = [pair for at, pair in enumerate(told) if last[pair[0]] != at]
+    made.update((key, value) for at, (key, value) in enumerate(told) if last[key] == at)
+    return made
+
+
+_MADE: dict[str, Callable[[Any], Any]] = {
+    "#date": date.fromisoformat,
+    "#time": time.fromisoformat,
+    "#moment": datetime.fromisoformat,
+    "#bytes": lambda text: base64.b64decode(text, validate=True),
+    "#pair": lambda held: tuple(unpacked(inner) for inner in held),
+    "#again": _again,
+    "#map": lambda pairs: {str(key): unpacked(value) for key, value in pairs},
+    "#number": float,
+}
+
+
+def _extras(extras: tuple[Extra, ...], change: Callable[[Any], Any]) -> tuple[Extra, ...]:
+    return tuple(replace(extra, value=change(extra.value)) for extra in extras)
+
+
+# Writing
+
+
+def dump(site: Site, used: set[str]) -> bytes:
+    """A site as a document, in UTF-8. Items are numbered by `number` before."""
+    with deep():
+        contents = [
+            replace(c, extras=_extras(c.extras, packed)) if c.extras else c for c in site.contents
+        ]
+        document = Document(
+            ypsiform=VERSION,
+            platform=site.platform,
+            theme=site.theme,
+            addresses=site.addresses,
+            languages=site.languages,
+            locations=site.locations,
+            menus=[_menu_part(menu) for menu in site.menus],
+            used=sorted(used),
+            contents=contents,
+            extras=_extras(site.extras, packed),
+        )
+        return write(msgspec.to_builtins(document))
+
+
+def says_the_same(one: Site, other: Site, *, places: bool = False) -> bool:
+    """Whether two sites say the same, wherever it stands in their files; or there, with `places`.
+
+    Works at any depth.
+    """
+    with deep():
+        return bool(_said(one, places) == _said(other, places))
+
+
+def _said(site: Site, places: bool) -> Any:
+    """All that a site says, without the places where it was read if these do not count."""
+    number(site)
+    menus = msgspec.to_builtins([_menu_part(menu) for menu in site.menus])
+    contents = [replace(c, extras=_extras(c.extras, packed)) for c in site.contents]
+    if not places:
+        contents = [replace(content, origin="") for content in contents]
+        for menu in menus:
+            for record in (menu, *menu["items"]):
+                record.pop("origin", None)
+                for column in record.get("panel", {}).get("columns", ()):
+                    for block in column["blocks"]:
+                        block.pop("origin", None)
+    facts = (site.platform, site.theme, site.addresses, site.languages, site.locations)
+    return (menus, contents, facts, _extras(site.extras, packed))
+
+
+def _menu_part(menu: Menu) -> MenuRecord:
+    rows = rows_of([menu])
+    items = [
+        _item_part(thing, rows.things[above].number if above >= 0 else None)
+        for thing, above in zip(rows.things, rows.parent, strict=True)
+        if isinstance(thing, Item)
+    ]
+    return MenuRecord(
+        id=menu.id,
+        key=menu.key,
+        title=menu.title,
+        language=menu.language,
+        saved=menu.saved,
+        owner=menu.owner,
+        rule=menu.rule,
+        gathers=menu.gathers,
+        extras=_extras(menu.extras, packed),
+        origin=menu.origin,
+        items=items,
+    )
+
+
+def _item_part(item: Item, under: int | None) -> ItemPart:
+    return ItemPart(
+        item.number,
+        item.label,
+        item.id,
+        under,
+        item.target,
+        item.role,
+        item.inherited,
+        item.hidden,
+        item.traits,
+        dict(item.translations),
+        _panel_part(item.panel) if item.panel is not None else None,
+        _extras(item.extras, packed) if item.extras else (),
+        item.origin,
+    )
+
+
+def _panel_part(panel: Panel) -> PanelPart:
+    return PanelPart(
+        [ColumnPart([_part(b) for b in c.blocks], c.span, c.label) for c in panel.columns],
+        panel.style,
+        panel.full_width,
+        panel.opens,
+        panel.tone,
+        panel.before,
+        panel.after,
+    )
+
+
+def _part(block: Links | Piece) -> Any:
+    if isinstance(block, Links):
+        heading = block.heading.number if block.heading is not None else None
+        return LinksPart(heading, [item.number for item in block.items])
+    return _PARTS[type(block.holds)](block.number, block.origin, block.holds)
+
+
+# Reading
+
+_T = TypeVar("_T")
+
+
+def load(tree: Any, file: str) -> tuple[Site, set[str], list[Finding]]:
+    """The site of a document, the keys of menus that are used elsewhere, and notices.
+
+    Raises `FormatError` with the place where a document does not have its form.
+    """
+    _no_doubles(tree, file)
+    try:
+        document = msgspec.convert(tree, Document)
+    except msgspec.ValidationError as error:
+        words, _, place = str(error).partition(" - at ")
+        place = place.strip("`").removeprefix("$").removeprefix(".")
+        raise FormatError(_plainly(words), file=file, place=place) from None
+    if document.ypsiform != VERSION:
+        raise FormatError(
+            f"this is a document of version {document.ypsiform}, and version {VERSION} is read",
+            file=file,
+            place="ypsiform",
+        )
+    notices: list[Finding] = []
+    try:
+        with deep():
+            site = _site(document, file, notices)
+    except (ValueError, TypeError) as error:
+        raise FormatError(f"unread data cannot be restored: {error}", file=file) from None
+    _known(site, file)
+    return site, set(document.used), notices
+
+
+def _site(document: Document, file: str, notices: list[Finding]) -> Site:
+    return Site(
+        document.platform,
+        document.theme,
+        document.addresses,
+        document.languages,
+        [replace(c, extras=_extras(c.extras, unpacked)) for c in document.contents],
+        [_Menus(menu, at, file, notices).menu() for at, menu in enumerate(document.menus)],
+        document.locations,
+        _extras(document.extras, unpacked),
+        file,
+    )
+
+
+_TYPES = {
+    "array": "a list",
+    "object": "a mapping",
+    "str": "a text",
+    "int": "a whole number",
+    "float": "a number",
+    "bool": "true or false",
+    "null": "null",
+}
+
+
+def _plainly(words: str) -> str:
+    """What is wrong with the form of a document, in our own words."""
+    missing = re.fullmatch(r"Object missing required field `(.*)`", words)
+    if missing:
+        return f"it has no {missing[1]}, which is needed"
+    unknown = re.fullmatch(r"Object contains unknown field `(.*)`", words)
+    if unknown:
+        return f"found the key {unknown[1]!r}, which is not known here"
+    types = re.fullmatch(r"Expected `(.*)`, got `(.*)`", words)
+    if types:
+        wanted = [_TYPES.get(name.strip(), name.strip()) for name in types[1].split("|")]
+        found = _TYPES.get(types[2], types[2])
+        return f"found {found} where {' or '.join(wanted)} is needed"
+    return words[0].lower() + words[1:]
+
+
+def _no_doubles(tree: Any, file: str) -> None:
+    """Refuse a key that stands twice: nobody could say which one counts."""
+    stack: list[tuple[Any, str]] = [(tree, "")]
+    while stack:
+        node, place = stack.pop()
+        if isinstance(node, Repeated):
+            key = node.others[0][0]
+            raise FormatError(f"the key {key!r} stands twice", file=file, place=place or "the top")
+        if isinstance(node, dict):
+            stack += [(inner, f"{place}.{key}".lstrip(".")) for key, inner in node.items()]
+        elif isinstance(node, list):
+            stack += [(inner, f"{place}[{at}]") for at, inner in enumerate(node)]
+
+
+def _known(site: Site, file: str) -> None:
+    """What a document refers to must be there, and be there once."""
+    contents = {(content.kind, content.id) for content in site.contents}
+    for thing in rows_of(site.menus).things:
+        for target in _targets(thing):
+            if target.kind not in TARGET_KINDS:
+                raise FormatError(
+                    f"there is no kind of target {target.kind!r}", file=file, place=thing.origin
+                )
+            if target.content is not None and (target.kind, target.content) not in contents:
+                raise FormatError(
+                    f"there is no {target.kind} with the id {target.content!r} among the contents",
+                    file=file,
+                    place=thing.origin,
+                )
+    menus: set[str] = set()
+    for at, menu in enumerate(site.menus):
+        if menu.id in menus:
+            message = f"two menus have the id {menu.id!r}"
+            raise FormatError(message, file=file, place=f"menus[{at}].id")
+        menus.add(menu.id)
+    for at, location in enumerate(site.locations):
+        for name in location.menus:
+            if name not in menus:
+                message = f"there is no menu {name!r}"
+                raise FormatError(message, file=file, place=f"locations[{at}].menus")
+
+
+def _targets(thing: Item | Piece) -> list[Target]:
+    if isinstance(thing, Item):
+        return [thing.target]
+    holds = thing.holds
+    own = holds.target if isinstance(holds, (Picture, Text)) else None
+    return [*([own] if own is not None else []), *getattr(holds, "links", ())]
+
+
+class _Menus:
+    """Builds one menu of a document."""
+
+    def __init__(self, part: MenuRecord, at: int, file: str, notices: list[Finding]) -> None:
+        self.part, self.at, self.file, self.notices = part, at, file, notices
+        self.items: dict[int, Item] = {}
+        self.placed: set[int] = set()
+        self.under = {item.number: item.under for item in part.items}
+
+    def fail(self, message: str, item: int) -> FormatError:
+        return FormatError(message, file=self.file, place=f"menus[{self.at}].items[{item}]")
+
+    def menu(self) -> Menu:
+        part = self.part
+        menu = Menu(
+            part.id,
+            part.key or part.id,
+            part.title,
+            [],
+            part.language,
+            part.saved,
+            part.owner,
+            part.rule,
+            _extras(part.extras, unpacked),
+            part.origin or f"menus/{self.at}",
+            part.gathers,
+        )
+        for at, item in enumerate(part.items):
+            if item.number in self.items:
+                raise self.fail(f"the number {item.number} stands twice in this menu", at)
+            self.items[item.number] = self._item(item, at)
+        for at, item in enumerate(part.items):
+            if item.panel is not None:
+                self.items[item.number].panel = self._panel(item.panel, at)
+        lost = self._odd()
+        numbers = [item.number for item in part.items]
+        for item in part.items:
+            if item.number not in self.placed and item.number not in lost:
+                above = self.items[item.under] if item.under is not None else None
+                if above is not None and above.panel is not None:
+                    here = numbers.index(item.number)
+                    raise self.fail("it stands below an item with a panel, and not in it", here)
+                (menu.items if above is None else above.children).append(self.items[item.number])
+        for alone, (code, said) in lost.items():
+            odd = self.items[alone]
+            menu.items.append(odd)
+            self.notices.append(
+                notice(
+                    code,
+                    menu=menu.id,
+                    menu_name=menu.title or menu.key,
+                    item=odd.id,
+                    path=(odd.label,),
+                    before=said,
+                    origin=f"{self.file}: item {alone}",
+                )
+            )
+        return menu
+
+    def _odd(self) -> dict[int, tuple[str, str]]:
+        """Items whose parent is missing, or that form a ring: they come last at the top."""
+        from .profiles.ties import ringed_of
+
+        numbers = [item.number for item in self.part.items]
+        at = {n: index for index, n in enumerate(numbers)}
+        parents = [at.get(i.under, -2) if i.under is not None else -1 for i in self.part.items]
+        rings = ringed_of(parents)
+        found: dict[int, tuple[str, str]] = {}
+        for index, item in enumerate(self.part.items):
+            if item.number in self.placed and index in rings:
+                raise self.fail("it stands in a panel that stands below it", index)
+            if item.number not in self.placed and (parents[index] == -2 or index in rings):
+                code = "read.ring" if index in rings else "read.orphan"
+                found[item.number] = (code, str(item.under))
+        return found
+
+    def _item(self, part: ItemPart, at: int) -> Item:
+        return Item(
+            part.id or f"{self.part.id}.{part.number}",
+            part.label,
+            part.target,
+            part.role,
+            part.inherited,
+            [],
+            None,
+            part.traits if part.traits != PLAIN else PLAIN,
+            part.hidden,
+            tuple(sorted(part.translations.items())),
+            _extras(part.extras, unpacked) if part.extras else (),
+            part.origin or f"menus/{self.at}/items/{at}",
+        )
+
+    def _panel(self, part: PanelPart, at: int) -> Panel:
+        columns = [
+            Column([self._block(block, at) for block in column.blocks], column.span, column.label)
+            for column in part.columns
+        ]
+        more = (part.style, part.full_width, part.opens, part.tone, part.before, part.after)
+        return Panel(columns, *more)
+
+    def _block(self, part: Any, at: int) -> Links | Piece:
+        if isinstance(part, LinksPart):
+            owner = self.part.items[at].number
+            head = part.heading
+            heading = self._take(head, at, owner) if head is not None else None
+            under = owner if head is None else head
+            return Links(heading, [self._take(number, at, under) for number in part.items])
+        holds: Held = part.holds
+        return Piece(holds, part.origin or f"menus/{self.at}/items/{at}/panel/{part.number}")
+
+    def _take(self, number: int, at: int, under: int) -> Item:
+        found = self.items.get(number)
+        if found is None:
+            raise self.fail(f"its panel names item {number}, which is not there", at)
+        if self.under[number] != under:
+            raise self.fail(f"its panel names item {number}, which does not stand below it", at)
+        if number in self.placed:
+            raise self.fail(f"item {number} stands in a panel twice", at)
+        self.placed.add(number)
+        return found
