@@ -18,7 +18,7 @@ from .fit.inventory import addresses as inventory
 from .fit.work import KEPT, MADE, Fate
 from .model import Rows, Site, number
 from .profiles.files import dump_tree, load_tree
-from .profiles.load import chosen_settings, find, shipped, split_platform
+from .profiles.load import chosen_settings, find, known, split_platform
 from .profiles.read import ReadResult, site_of
 from .profiles.restore import restored
 from .profiles.schema import Profile
@@ -96,8 +96,7 @@ def read(
 def _document(tree: object, file: str) -> Surveyed:
     """The site of a document of our own."""
     site, used, notices = document.load(tree, file)
-    known = site.platform in shipped()
-    profile = find(site.platform if known else document.ID)[0]
+    profile = find(site.platform if known(site.platform) else document.ID)[0]
     looked = _looked(ReadResult(site, number(site), notices, used), profile)
     looked.document = True
     return looked

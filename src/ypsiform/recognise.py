@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from typing import Any, NamedTuple
 
 from .containers import CONTAINERS, container, sniff, start_of
 from .errors import AbsentError, FormatError
 from .profiles.documents import Document
 from .profiles.files import SEVERAL, load_tree
-from .profiles.load import every, find
+from .profiles.load import code_of, coded, every, find
+from .profiles.plugins import reads
 from .profiles.schema import Profile
 
 TEXTS = ("yaml", "toml", "csv")
@@ -104,9 +106,12 @@ def open_tree(data: bytes, file: str, platform: str | None, nav: str | None = No
 def _opened(data: bytes, file: str, platform: str | None, kind: str, nav: str | None) -> Opened:
     if platform is not None:
         profile, theme = find(platform)
+        code = code_of(profile)
+        if code is not None and not reads(code, data):
+            raise FormatError(f"this is not a file of {profile.id}", file=file)
         told = _SNIFFED.get(profile.container, profile.container)
         folder = kind == "zip" and profile.folder is not None
-        if kind != told and not folder and not (told == "text" and kind == "json"):
+        if code is None and kind != told and not folder and not (told == "text" and kind == "json"):
             what = (
                 f"it starts with {start_of(data)}" if kind == "text" else f"this is {named(kind)}"
             )
@@ -130,14 +135,17 @@ def _told(data: bytes, file: str, kind: str, nav: str | None) -> Opened:
     first: Any = None
     trees: dict[str, Any] = {}
     failed: FormatError | None = None
-    for profile in every(tuple(name for name in CONTAINERS if _SNIFFED.get(name, name) == kind)):
-        if kind == "text" and not _glimpsed(data, profile):
+    containers = tuple(name for name in CONTAINERS if _SNIFFED.get(name, name) == kind)
+    for profile in _candidates(data, containers):
+        code = code_of(profile)
+        if kind == "text" and code is None and not _glimpsed(data, profile):
             continue
         if profile.container == "html" and not _PAGE.search(data[:2048]):
             continue
         try:
             as_read = (profile.namespaces, profile.menus.alone)
-            key = f"{profile.container} {as_read} {profile.id if profile.also else ''}"
+            own = profile.id if profile.also or code is not None else ""
+            key = f"{profile.container} {as_read} {own}"
             if key not in trees:
                 trees[key] = load_tree(data, file, profile, nav=nav)
         except AbsentError:
@@ -171,6 +179,15 @@ def _told(data: bytes, file: str, kind: str, nav: str | None) -> Opened:
         "Name the platform (for the export with --from)",
         file=file,
     )
+
+
+def _candidates(data: bytes, containers: tuple[str, ...]) -> Iterator[Profile]:
+    """The platforms whose files are in these containers, or are read by a plug-in that fits."""
+    yield from (profile for profile in every(containers) if code_of(profile) is None)
+    for profile in coded():
+        code = code_of(profile)
+        if code is not None and reads(code, data):
+            yield profile
 
 
 def _glimpsed(data: bytes, profile: Profile) -> bool:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import click
 
-from ..profiles.load import every, find
-from .common import show, style, width
+from ..profiles.load import every, find, plugged
+from .common import say, show, style, width
 
 
 @click.command("platforms", short_help="List the platforms, or show one.")
@@ -16,5 +16,7 @@ def command(platform: str | None) -> None:
 
     if platform is None:
         show(platforms_lines(every(), width(), style))
+        for message in plugged()[1]:
+            say(f"ypsiform: {message}.")
     else:
         show(platform_lines(*find(platform), width(), style))

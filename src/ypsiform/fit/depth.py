@@ -326,7 +326,7 @@ class Branches:
             role=role,
             inherited=inherited,
             children=[],
-            traits=traits.held(self.work, self.fate, row, item),
+            traits=traits.held(self.work, self.fate, row, item, lifted=self.spots[row].past >= 0),
             hidden=item.hidden,
             translations=self.labels.translations(row, item) if item.translations else (),
             extras=self._extras(item, elsewhere=target != item.target),

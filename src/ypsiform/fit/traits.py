@@ -59,8 +59,11 @@ def leave_out(work: Work, fate: Fate, code: str, row: int, end: int) -> None:
     )
 
 
-def held(work: Work, fate: Fate, row: int, item: Item) -> Traits:
-    """The traits of an item that the destination stores; a loss for each other one."""
+def held(work: Work, fate: Fate, row: int, item: Item, *, lifted: bool) -> Traits:
+    """The traits of an item that the destination stores; a loss for each other one.
+
+    Where an item is `lifted`, words that said nothing on its old level may say something now.
+    """
     traits = item.traits
     if traits is PLAIN:
         return traits
@@ -68,7 +71,7 @@ def held(work: Work, fate: Fate, row: int, item: Item) -> Traits:
     for name in set_traits(traits):
         value = getattr(traits, name)
         if work.holds(fate, name):
-            if name == "classes" and not work.same_encoding:
+            if name == "classes" and (lifted or not work.same_encoding):
                 _reserved(work, row, value, lost)
             if name == "badge" or holds_value(work.profile, name, value):
                 continue

@@ -7,6 +7,8 @@ from typing import Any
 
 from ..containers import Shape, container
 from ..errors import FormatError
+from . import plugins
+from .load import code_of
 from .records import fits, plain
 from .schema import FieldRule, Profile
 
@@ -25,6 +27,9 @@ def load_tree(
 
     `settings`: the file was written by them. `nav`: the CSS selector of what is read of a page.
     """
+    code = code_of(profile)
+    if code is not None:
+        return plugins.load(code, data, file)
     if profile.container == SEVERAL:
         return _load_files(data, file, profile)
     if profile.also:
@@ -90,6 +95,9 @@ def _load_files(data: bytes, file: str, profile: Profile) -> Any:
 
 def dump_tree(tree: Any, profile: Profile, settings: Mapping[str, str] | None = None) -> bytes:
     """A tree to bytes, with the settings of its profile."""
+    code = code_of(profile)
+    if code is not None:
+        return plugins.dump(code, tree)
     if profile.also:
         from .documents import dump
 

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from ..errors import ProfileError
+from . import plugins
 from .schema import Profile
 
 if TYPE_CHECKING:
@@ -30,11 +31,50 @@ def shipped() -> tuple[str, ...]:
 
 
 def every(containers: tuple[str, ...] = ()) -> Iterator[Profile]:
-    """All profiles that ship; of these containers only, where some are given."""
+    """All profiles that ship or are plugged in; of these containers only, where some are given.
+
+    A plug-in that cannot be loaded is left out.
+    """
     for name in shipped():
         # The line that names the container is looked for first: reading a whole profile costs more.
         if not containers or not _containers(name).isdisjoint(containers):
             yield load(name)
+    for profile in plugged()[0]:
+        if not containers or not {profile.container, *profile.also}.isdisjoint(containers):
+            yield profile
+
+
+@lru_cache(maxsize=1)
+def plugged() -> tuple[list[Profile], list[str]]:
+    """The profiles that are plugged in, and what is wrong with those that cannot be used."""
+    profiles: list[Profile] = []
+    wrong: list[str] = []
+    for name in plugins.found():
+        try:
+            if name in shipped():
+                raise ProfileError(f"the plug-in {name!r} has the id of a platform that ships")
+            profiles.append(load(name))
+        except ProfileError as error:
+            wrong.append(str(error))
+    return profiles, wrong
+
+
+def coded() -> list[Profile]:
+    """The profiles that are plugged in and whose files are read by code."""
+    return [profile for profile in plugged()[0] if code_of(profile) is not None]
+
+
+def known(name: str) -> bool:
+    """Whether a platform of this id ships or is plugged in."""
+    return name in shipped() or name in plugins.found()
+
+
+def code_of(profile: Profile) -> plugins.PlugIn | None:
+    """The plug-in that reads the files of a platform by itself, None for all others."""
+    if profile.id in shipped():
+        return None
+    found = plugins.plug_in(profile.id)
+    return found if found is not None and found.read is not None else None
 
 
 @lru_cache(maxsize=64)
@@ -50,7 +90,7 @@ def split_platform(words: str) -> tuple[str, str | None]:
     if words in shipped():
         return words, None
     head, slash, tail = words.rpartition("/")
-    if slash and (head in shipped() or head.endswith(".toml")):
+    if slash and (known(head) or head.endswith(".toml")):
         return head, tail or None
     if slash and not words.endswith(".toml"):
         return head, tail
@@ -99,9 +139,18 @@ def load(name: str) -> Profile:
             raise ProfileError(f"the profile cannot be read: {error.strerror}", file=name) from None
         except UnicodeDecodeError:
             raise ProfileError("the profile is not UTF-8", file=name) from None
-    near = difflib.get_close_matches(name, shipped(), 1)
+    plugged = plugins.plug_in(name)
+    if plugged is not None:
+        profile = _parse(plugged.profile, plugged.file, ships=False)
+        if profile.id != name:
+            raise ProfileError(f"its id is {profile.id!r}, not {name!r}", file=plugged.file)
+        if plugged.read is not None and profile.container not in ("json", "yaml", "toml"):
+            raise ProfileError("what code reads is a tree: container = 'json'", file=plugged.file)
+        return profile
+    names = [*shipped(), *(n for n in plugins.found() if n not in shipped())]
+    near = difflib.get_close_matches(name, names, 1)
     hint = f"did you mean {near[0]}? There are" if near else "there are"
-    raise ProfileError(f"there is no platform {name!r}; {hint}: {', '.join(shipped())}")
+    raise ProfileError(f"there is no platform {name!r}; {hint}: {', '.join(names)}")
 
 
 def _parse(text: str, file: str, *, ships: bool) -> Profile:
