@@ -113,6 +113,10 @@ def container(name: str) -> Container:
     return cast(Container, importlib.import_module("." + module, __name__))
 
 
+_TABLE = re.compile(r"""\[{1,2}[\w."' -]+\]{1,2}[ \t]*(#.*)?\r?\n(.*\n)*?\s*[\w."'-]+\s*=""")
+"""The head of a table of TOML, and a key somewhere below it; a list of JSON has no such key."""
+
+
 def sniff(data: bytes, file: str) -> str:
     """The container that a file is in, found from its first characters.
 
@@ -142,7 +146,7 @@ def sniff(data: bytes, file: str) -> str:
     if text[0] == "<":
         return "xml"
     if text[0] in "{[":
-        return "json"
+        return "text" if _TABLE.match(text) else "json"
     return "text"
 
 
