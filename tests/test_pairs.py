@@ -113,5 +113,7 @@ def test_generated_sites_go_everywhere(data: bytes, by: str, to: str, into: bool
     assert again.audited.facts["kept"] == again.audited.facts["total"]
     base = (convert(DEMO, "old.xml", to).data, "y") if into and to != "ypsiform" else None
     there = convert(first.data, "x", to, from_=BY.get(by, by), into=base, options=KEEP)
-    if not problems:
+    # A document gives what its own platform had back as it was, faults included.
+    same = by == "ypsiform" and to.startswith("quillmoor" if data[:1] == b"<" else "stallmere")
+    if not problems and not same:
         sound(there, to)

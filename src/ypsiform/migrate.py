@@ -77,13 +77,13 @@ class Migration(Struct):
 def read(
     data: bytes,
     file: str,
-    platform: str | None = None,
+    platform: str | Profile | None = None,
     tell: Progress = silent,
     nav: str | None = None,
 ) -> tuple[Surveyed, object]:
     """Read an export and look at it. Returns the neutral tree as well.
 
-    `nav` is the CSS selector of what is read of a page.
+    `platform` is its id, or a profile that is not in a file yet. `nav` is the CSS selector of what is read of a page.
     """
     tell("reading")
     tree, profile, theme, _ = open_tree(data, file, platform, nav)

@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 from .containers import CONTAINERS, container, sniff, start_of
 from .errors import AbsentError, FormatError
 from .profiles.documents import Document
-from .profiles.files import SEVERAL, load_tree
+from .profiles.files import LIST, SEVERAL, load_tree
 from .profiles.load import code_of, coded, every, find
 from .profiles.plugins import reads
 from .profiles.schema import Profile
@@ -58,6 +58,8 @@ def seen(tree: Any) -> str:
         return f"its root element is <{tree['#children'][0][0]}>"
     if isinstance(tree, dict) and isinstance(tree.get("columns"), list):
         return "its columns are: " + ", ".join(map(str, tree["columns"][:8]))
+    if isinstance(tree, dict) and LIST in tree:
+        return "it is a list"
     if isinstance(tree, dict):
         keys = ", ".join(key for key in list(tree)[:7] if key[0] != "#")
         return f"its keys are: {keys}" if keys else "it is an empty mapping"
@@ -89,7 +91,9 @@ def named(container_: str) -> str:
 _PAGE = re.compile(rb"<!doctype\s+html|<(html|head|body|header|nav|main|ul|div)[\s>]", re.I)
 
 
-def open_tree(data: bytes, file: str, platform: str | None, nav: str | None = None) -> Opened:
+def open_tree(
+    data: bytes, file: str, platform: str | Profile | None, nav: str | None = None
+) -> Opened:
     """Read a file by the platform named, or by the one that its content shows.
 
     `nav` is the CSS selector of what is read of a page.
@@ -103,9 +107,12 @@ def open_tree(data: bytes, file: str, platform: str | None, nav: str | None = No
     return opened
 
 
-def _opened(data: bytes, file: str, platform: str | None, kind: str, nav: str | None) -> Opened:
+def _opened(
+    data: bytes, file: str, platform: str | Profile | None, kind: str, nav: str | None
+) -> Opened:
     if platform is not None:
-        profile, theme = find(platform)
+        named_ = platform if isinstance(platform, Profile) else None
+        profile, theme = (named_, None) if named_ is not None else find(str(platform))
         code = code_of(profile)
         if code is not None and not reads(code, data):
             raise FormatError(f"this is not a file of {profile.id}", file=file)

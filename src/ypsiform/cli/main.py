@@ -15,7 +15,7 @@ COMMANDS = {
     "survey": "Show what is in an export.",
     "convert": "Write an export's menus in another platform's import format.",
     "platforms": "List the platforms, or show what one of them can hold.",
-    "profile": "Check a profile, or print the schema of the profile language.",
+    "profile": "Draft a profile of an unknown export, check one, or print the schema.",
     "explain": "Explain a finding code in plain words.",
     "demo": "Write the demo data and run the whole example on it.",
 }

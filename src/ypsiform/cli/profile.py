@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 import click
 
-from ..files import read_bytes
-from .common import show, style, width
+from ..files import STANDARD, check_output, read_bytes, write_all
+from .common import force_option, say, show, style, width
 
 if TYPE_CHECKING:
     from ..migrate import Surveyed
@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 MOST = 40
 
 
-@click.group("profile", short_help="Check a profile, or print the schema of the language.")
+@click.group("profile", short_help="Draft a profile, check one, or print the language's schema.")
 def command() -> None:
     """For those who describe a platform."""
 
@@ -61,6 +61,35 @@ def check(profile: str, sample: str | None) -> int:
     lines, sound = _against(data, sample, profile)
     show(lines)
     return 0 if sound else 3
+
+
+@command.command("new")
+@click.argument("sample")
+@click.option("-o", "--output", required=True, metavar="FILE", help="The profile to write.")
+@force_option
+def new(sample: str, output: str, force: bool) -> None:
+    """Write a first profile of an export that nobody has described, and show what it reads.
+
+    Each guess has its evidence as a comment; what is uncertain is marked.
+    """
+    from ..guess import draft
+    from ..migrate import all_findings, read
+    from ..profiles.load import parsed
+    from ..report.terminal import number, survey_lines
+
+    check_output(output, force)
+    data = read_bytes(sample)
+    made = draft(data, sample)
+    profile = parsed(made.text, output)
+    surveyed, _ = read(data, sample, profile)
+    surveyed.findings = all_findings(surveyed)
+    write_all({output: made.text.encode()})
+    if output == STANDARD:
+        return
+    show(survey_lines(surveyed, width(), style, False))
+    marked = number(made.uncertain, "guess").replace("guesss", "guesses")
+    say(f"Written: {output}, with {marked} marked UNCERTAIN.")
+    say(f"Look at it, then: ypsiform profile check {output} {sample}")
 
 
 def _against(data: bytes, sample: str, platform: str) -> tuple[list[str], bool]:

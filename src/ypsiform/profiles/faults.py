@@ -362,7 +362,11 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         return
     for name in ("first", "keyed", "id", "menu", "under", "order", "inside", "number"):
         yield from _path(["items", "tie", name], getattr(tie, name))
+    if menus.one and menus.at != ".":
+        yield Fault(["menus", "one"], "one menu is the document itself: menus.at is '.'")
     missing = [name for name in _NEEDS[tie.structure] if not getattr(tie, name)]
+    if menus.one and "menu" in missing:
+        missing.remove("menu")
     in_menus = tie.structure in ("nested", "pages", "paths") or (
         tie.structure == "parent" and tie.inside
     )
@@ -379,7 +383,7 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         )
     if tie.structure == "parent" and not tie.menu and not (menus.at or menus.find):
         yield Fault(here, "where records do not name their menu, menus.at is needed")
-    if (menus.at or menus.find) and "key" not in menus.fields:
+    if (menus.at or menus.find) and "key" not in menus.fields and not menus.one:
         yield Fault(["menus"], "menus that are listed need a field `key`")
     if tie.structure == "nested" and tie.keyed and not tie.value and tie.id != tie.keyed:
         yield Fault(

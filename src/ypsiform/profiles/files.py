@@ -12,6 +12,9 @@ from .load import code_of
 from .records import fits, plain
 from .schema import FieldRule, Profile
 
+LIST = "#list"
+"""The key under which a document that is a list stands, so that paths can name it."""
+
 SEVERAL = "files"
 """The container of profiles whose menus are spread over several files."""
 
@@ -70,7 +73,7 @@ def _load_one(data: bytes, file: str, profile: Profile, kind: str) -> Any:
         from ..containers.namespaces import with_prefixes
 
         tree = with_prefixes(tree, profile.namespaces, file)
-    return tree
+    return {LIST: tree} if isinstance(tree, list) else tree
 
 
 def _load_files(data: bytes, file: str, profile: Profile) -> Any:
@@ -123,6 +126,8 @@ def _dump_one(tree: Any, profile: Profile, kind: str) -> bytes:
         from ..containers.namespaces import declared
 
         tree = declared(tree, profile.namespaces)
+    if isinstance(tree, dict) and LIST in tree:
+        tree = tree[LIST]
     return container(kind).write(tree)
 
 

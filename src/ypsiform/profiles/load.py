@@ -153,6 +153,11 @@ def load(name: str) -> Profile:
     raise ProfileError(f"there is no platform {name!r}; {hint}: {', '.join(names)}")
 
 
+def parsed(text: str, file: str) -> Profile:
+    """The profile in a text. Raises `ProfileError` with the line and what was expected."""
+    return _parse(text, file, ships=False)
+
+
 def _parse(text: str, file: str, *, ships: bool) -> Profile:
     text = text.removeprefix("\ufeff").replace("\r\n", "\n")
     try:

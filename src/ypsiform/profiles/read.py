@@ -247,7 +247,7 @@ class _Reader:
                 values, unread = record.read_pairs(record.known_pairs(node))
             else:
                 values, unread = self._values(record, node, place)
-            key = values.get("key")
+            key = values.get("key") or rule.one
             if key is None:
                 raise self.fail("the menu has no key", spell(place))
             if key in seen:
@@ -362,9 +362,12 @@ class _Reader:
             pairs += joined.get(place, ())
             item, values = self._item(pairs, place)
             read.append((place, node, item, values))
-        owner = held if held is not None else self._owners(keys, menus, read)
+        owner = held
+        if owner is None and not self.profile.menus.one:
+            owner = self._owners(keys, menus, read)
+        one = self.profile.menus.one
         for place, node, item, values in read:
-            key = owner[place] if owner is not None else values.get(tie.menu or "", "")
+            key = one or (owner[place] if owner is not None else values.get(tie.menu or "", ""))
             key = keys.get(key, key)
             if key not in tied and key and self.paths.menus is None:
                 menu = self._menu(key, {}, (), implied_place(key))
@@ -602,7 +605,8 @@ class _Reader:
         fields = [*self.profile.site.fields.values()]
         if self.paths.menus and not self.paths.menus.path:
             tie = self.profile.items.tie
-            fields += [*self.profile.menus.fields.values(), tie.first or tie.inside or ""]
+            fields += [*self.profile.menus.fields.values()]
+            fields += [key for key in (tie.first or tie.inside,) if key]
         paths += [tuple(plain(rule).at.split("/")) for rule in fields]
         for kind in self.items.kinds:
             if kind.rule.routes is not None:

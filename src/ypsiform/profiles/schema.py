@@ -86,7 +86,8 @@ class ContentRule(Struct, forbid_unknown_fields=True):
 class MenuRule(Struct, forbid_unknown_fields=True):
     """Where menus are: listed as records at `at`, or implied by the menu that items name.
 
-    `at = "."`: the document is the one menu that it holds. `placed`: a menu is stored only where a
+    `at = "."`: the document is the one menu that it holds; `one` is its key where nothing says it.
+    `placed`: a menu is stored only where a
     location shows it. `platform`: keys of menus that belong to the platform's own back office.
     `find`: see `ContentRule`. `only`, `keyed`, `embedded`, `composed`: see `ItemRule`. `value`: of
     keyed menus, the key that a plain list in place of a record stands for. `alone`: where no record
@@ -97,6 +98,7 @@ class MenuRule(Struct, forbid_unknown_fields=True):
     find: str | None = None
     value: str | None = None
     alone: dict[str, str] = {}
+    one: str | None = None
     fields: FieldRules = {}
     word: str = "menu"
     placed: bool = False
@@ -141,8 +143,9 @@ class TieRule(Struct, forbid_unknown_fields=True):
     same one stand by label, then by id.
     `nested`: records stand in their menu and in each other under the key `inside`.
     Where the menu's key in `menu` is left out, `under` names a menu or another record.
-    `outline`: `number` is the place in an outline, as `1.2.1`. `level`: `number` is the level, and
-    records stand in reading order. `lineage`: `number` is the ids from the top to the record.
+    `outline`: `number` is the place in an outline, as `1.2.1`. `level`: `number` is the level, the
+    top being `start`, and records stand in reading order. `lineage`: `number` is the ids from the
+    top to the record.
     `labels`: `number` is the labels from the top to the record. The parts of an outline, a lineage
     or labels are put together with `between`. `listed`: menus and records list the ids of what is
     below them under the key `inside`. `first` is that key in a menu, where it is another one.
@@ -166,6 +169,7 @@ class TieRule(Struct, forbid_unknown_fields=True):
     inside: str | None = None
     number: str | None = None
     between: str = "."
+    start: int = 1
     named: bool = False
     weighted: bool = False
 

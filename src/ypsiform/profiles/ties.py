@@ -65,9 +65,10 @@ class Tied:
         if number is None:
             raise FormatError(f"it has no {(rule.number or '').lstrip('@')}, which is needed")
         if rule.structure == "level":
-            level = whole(rule.number, values)
+            level = whole(rule.number, values) - rule.start + 1
             if level < 1:
-                raise FormatError(f"{rule.number}: the level {level} is less than 1")
+                said = level + rule.start - 1
+                raise FormatError(f"{rule.number}: the level {said} is less than {rule.start}")
             item.id = f"{self.menu.key} {len(self.entries) + 1}"
             del self.open[level - 1 :]
             above = self.open[-1] if self.open else ""

@@ -560,7 +560,9 @@ class _Writer:
         parent = rows.parent[row]
         position = str(rows.position[row] + 1)
         thing = rows.things[row]
-        own = {"level": str(rows.depth[row]), "outline": position}.get(tie.structure, made[row])
+        own = {"level": str(rows.depth[row] + tie.start - 1), "outline": position}.get(
+            tie.structure, made[row]
+        )
         if tie.structure == "labels" and isinstance(thing, Item):
             own = thing.label
         way = own
@@ -569,6 +571,7 @@ class _Writer:
         ways.append(way)
         bar = self.say(menu.key)
         in_menu = tie.menu is not None or tie.structure != "parent" or tie.inside is not None
+        in_menu = in_menu or self.profile.menus.one is not None
         top = tie.top if in_menu else bar
         under = made[parent] if parent >= 0 else top
         pairs = [

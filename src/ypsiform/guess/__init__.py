@@ -1,0 +1,85 @@
+"""A first profile of an unknown export, with the evidence for each guess.
+
+`tables` lays out the lists of records in a file, `structure` finds what ties them into menus,
+`fields` and `words` find which field holds what, `links` what items lead to, and `text` writes the
+profile.
+"""
+
+from __future__ import annotations
+
+import re
+from pathlib import PurePath
+from typing import Any, NamedTuple
+
+from ..containers import container, sniff
+from ..errors import FormatError, RefusedError, YpsiformError
+from ..profiles.files import LIST
+from .structure import candidates
+from .tables import tables
+from .text import Text, written
+
+__all__ = ["Draft", "draft"]
+
+
+class Draft(NamedTuple):
+    """A profile as text, and how many of its guesses are marked as uncertain."""
+
+    text: str
+    uncertain: int
+
+
+def draft(data: bytes, file: str) -> Draft:
+    """A profile of a file that nobody has described yet.
+
+    Raises `FormatError` where no list of records in it looks like a menu, and `RefusedError` for
+    what needs no profile, or more than one file.
+    """
+    kind, tree = _opened(data, file)
+    element = kind == "xml"
+    root = container(kind).SHAPE.root(tree)
+    found = [table for table in tables(root, element) if table.at.split("/")[0] != "#schema"]
+    items = candidates(found)
+    if not items:
+        raise FormatError("no list of records in it looks like a menu", file=file)
+    name = re.sub(r"[^a-z0-9]+", "-", PurePath(file).stem.lower()).strip("-") or "export"
+    made: Text = written(items[0], found, kind, tree, root, name, file)
+    return Draft(made.whole(), made.uncertain)
+
+
+_PAGE = re.compile(rb"<!doctype\s+html|<html[\s>]", re.IGNORECASE)
+
+
+def _opened(data: bytes, file: str) -> tuple[str, Any]:
+    """The container of a file, and its tree; a list stands in a mapping."""
+    kind = sniff(data, file)
+    if kind == "zip":
+        raise RefusedError("these are several files: name the one that the menus are in", file=file)
+    if kind == "xml" and _PAGE.search(data[:1024]):
+        raise RefusedError(
+            "this is a page in HTML, which the platform html reads: --from html, with --nav for a "
+            "part of it",
+            file=file,
+        )
+    tree: Any = None
+    for name in (kind,) if kind != "text" else ("toml", "csv", "yaml"):
+        try:
+            tree = container(name).read(data, file)
+        except YpsiformError:
+            if kind != "text" or name == "yaml":
+                raise
+            continue
+        if name == "csv" and not _is_table(tree):
+            continue
+        kind = name
+        break
+    tree = {LIST: tree} if isinstance(tree, list) else tree
+    if not isinstance(tree, dict):
+        raise FormatError("it holds a single value, and no records", file=file)
+    return kind, tree
+
+
+def _is_table(tree: Any) -> bool:
+    """Whether what was read as a table is one: at least two columns, with plain names."""
+    columns = tree["columns"]
+    plain = all(re.fullmatch(r"[^:\-{\[][^:{\[]*", column) for column in columns)
+    return len(columns) > 1 and plain and bool(tree["rows"])

@@ -1,0 +1,191 @@
+"""What items lead to: the inventory that they refer to, and the kinds that they tell apart."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from .fields import Found, address, few_words, is_address, label, share, unique
+from .structure import Items
+from .tables import Row, Table, said
+from .words import content_kind, says, target_kind
+
+
+class Reference(NamedTuple):
+    """A field of items whose values are ids of an inventory."""
+
+    field: str
+    to: Table
+    ident: str
+    score: float
+    why: str
+
+
+class Kind(NamedTuple):
+    """A rule of kinds: the word that says it (None: always), and where its target stands."""
+
+    word: str | None
+    kind: str
+    id: str | None = None
+    address: str | None = None
+    score: float = 1.0
+    why: str = ""
+
+
+class Links(NamedTuple):
+    """What was found: the field that tells kinds apart, the rules, and the inventories."""
+
+    decides: Found | None
+    kinds: list[Kind]
+    references: list[Reference]
+
+
+def links(items: Items, found: list[Table]) -> Links:
+    """What the items of a candidate lead to."""
+    own = {id(node) for node in items.table.nodes}
+    others = [
+        table
+        for table in found
+        if table is not items.menus and not any(id(node) in own for node in table.nodes)
+    ]
+    taken = {items.label.field, *items.tie.taken, *([items.menu.field] if items.menu else [])}
+    references = _references(items, others, taken)
+    fields = {reference.field for reference in references}
+    decides = _decides(items, taken | fields, references)
+    kinds = _by_word(items, decides, references) if decides else _without(items, references)
+    used = {kind.id for kind in kinds}
+    return Links(decides, kinds, [r for r in references if r.field in used])
+
+
+def _references(items: Items, others: list[Table], taken: set[str]) -> list[Reference]:
+    made: list[Reference] = []
+    at = items.address.field if items.address else ""
+    for field in items.table.fields:
+        values = set(items.table.texts(field))
+        if field in taken or not values or (field == at and share([*values], is_address) > 0.5):
+            continue
+        for table in others:
+            for ident in unique(table) if table.names is None else ["#name"]:
+                ids = set(table.names or ()) if ident == "#name" else set(table.texts(ident))
+                hits = values & ids
+                if label(table) is None or not hits:
+                    continue
+                # Values of another kind may stand in the same field; small numbers meet by chance.
+                chance = all(value.isdigit() and len(value) < 2 for value in hits)
+                score = 0.4 + 0.4 * len(hits) / len(values) + 0.2 * says(ident, "id")
+                score -= 0.3 if chance and not says(field, "id") else 0.0
+                if says(field, "order") or says(field, "level"):
+                    score -= 0.4
+                if score >= 0.55:
+                    why = (
+                        f"{len(hits)} of its {len(values)} values are in {ident!r} at {table.at!r}"
+                    )
+                    made.append(Reference(field, table, ident, min(score, 1.0), why))
+    best: dict[tuple[str, int], Reference] = {}
+    for reference in sorted(made, key=lambda r: -r.score):
+        best.setdefault((reference.field, id(reference.to)), reference)
+    return list(best.values())
+
+
+def _decides(items: Items, taken: set[str], references: list[Reference]) -> Found | None:
+    """The field that says what kind of target an item has."""
+    best: Found | None = None
+    at = items.address.field if items.address else ""
+    for field in items.table.fields:
+        words = few_words(items.table, field)
+        if field in taken or field == at or len(words) < 2 or any(map(is_address, words)):
+            continue
+        known = [bool(content_kind(word) or target_kind(word)) for word in words]
+        name = says(field, "kind")
+        score = 0.5 * name + 0.5 * sum(known) / len(known)
+        if any(says(field, other) > name for other in ("order", "window", "classes", "icon")):
+            score -= 0.4
+        if score >= 0.5 and (best is None or score > best.score):
+            why = "its words are " + ", ".join(repr(word) for word in words)
+            best = Found(field, score, why)
+    return best
+
+
+def _by_word(items: Items, decides: Found, references: list[Reference]) -> list[Kind]:
+    made: list[Kind] = []
+    rows = items.table.rows
+    at = items.address.field if items.address else None
+    words = few_words(items.table, decides.field)
+    for word in words:
+        mine = [row for row in rows if said(row.get(decides.field)) == word]
+        reference = _leads(mine, references)
+        if reference is not None:
+            kind = content_kind(word) or content_kind(reference.to.at) or "page"
+            made.append(Kind(word, kind, reference.field, None, reference.score, reference.why))
+            continue
+        addressed = [row for row in mine if at and said(row.get(at))]
+        named = target_kind(word)
+        if len(addressed) > len(mine) / 2 or (addressed and named not in ("none", "divider")):
+            made.append(Kind(word, "address", None, at, 1.0, f"{len(addressed)} have an address"))
+            continue
+        kind = named if named not in (None, "address") else "none"
+        why = "none of these has an address or a reference"
+        made.append(Kind(word, kind or "none", score=0.9 if named else 0.4, why=why))
+    if any(not said(row.get(decides.field)) for row in rows):
+        made += _without(items, [])
+    return made
+
+
+def _leads(rows: list[Row], references: list[Reference]) -> Reference | None:
+    """The reference that most of these records have."""
+    best: tuple[float, Reference] | None = None
+    for reference in references:
+        values = [said(row.get(reference.field)) for row in rows]
+        names = reference.to.names if reference.ident == "#name" else None
+        ids = set(names if names is not None else reference.to.texts(reference.ident))
+        held = sum(value in ids for value in values) / len(rows) if rows else 0.0
+        if held >= 0.5 and (best is None or held + reference.score / 10 > best[0]):
+            best = (held + reference.score / 10, reference)
+    return best[1] if best is not None else None
+
+
+def _without(items: Items, references: list[Reference]) -> list[Kind]:
+    """The rules where no field tells kinds apart."""
+    made = [
+        Kind(None, content_kind(r.to.at) or "page", r.field, None, r.score, r.why)
+        for r in references
+    ]
+    at = items.address
+    if at is not None:
+        made.append(Kind(None, "address", None, at.field, at.score, at.why))
+    else:
+        made.append(Kind(None, "none", score=0.6, why="no field holds addresses"))
+    return made
+
+
+class Inventory(NamedTuple):
+    """Where contents stand: their id, title and path, and their kind."""
+
+    table: Table
+    ident: str
+    title: str | None
+    path: str | None
+    kind: str
+    sure: bool
+
+
+def inventories(found: Links) -> list[Inventory]:
+    """The lists of contents that items refer to."""
+    made: dict[int, Inventory] = {}
+    for reference in found.references:
+        table = reference.to
+        title, path = label(table), address(table)
+        kinds = {kind.kind for kind in found.kinds if kind.id == reference.field}
+        named = content_kind(table.at)
+        kind = named or (next(iter(kinds)) if len(kinds) == 1 else "page")
+        made.setdefault(
+            id(table),
+            Inventory(
+                table,
+                reference.ident,
+                title.field if title else None,
+                path.field if path else None,
+                kind,
+                named is not None or len(kinds) == 1,
+            ),
+        )
+    return list(made.values())

@@ -1,0 +1,280 @@
+"""The lists of records in an unknown export, whatever container it came in, laid out alike."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from datetime import date
+from typing import Any
+
+Row = dict[str, Any]
+"""A record laid out flat: `goes/to` for what stands in a mapping of its own; lists as tuples."""
+
+DEEPEST = 6
+"""Levels of wrappers that are looked through."""
+
+LANGUAGES = frozenset(
+    [
+        "ar",
+        "bg",
+        "bs",
+        "ca",
+        "cs",
+        "da",
+        "de",
+        "el",
+        "en",
+        "es",
+        "et",
+        "eu",
+        "fa",
+        "fi",
+        "fo",
+        "fr",
+        "ga",
+        "gl",
+        "he",
+        "hi",
+        "hr",
+        "hu",
+        "id",
+        "is",
+        "it",
+        "ja",
+        "ko",
+        "lt",
+        "lv",
+        "mk",
+        "mt",
+        "nb",
+        "nl",
+        "nn",
+        "no",
+        "pl",
+        "pt",
+        "ro",
+        "ru",
+        "se",
+        "sk",
+        "sl",
+        "sq",
+        "sr",
+        "sv",
+        "th",
+        "tr",
+        "uk",
+        "ur",
+        "vi",
+        "zh",
+    ]
+)
+"""Codes of languages under which a text in several languages stands."""
+
+
+class Words(dict[str, str]):
+    """A text in several languages."""
+
+
+class Table:
+    """Records of one kind: where they stand, each laid out flat, and the records inside them.
+
+    `at` is the path from the root of the document; `names` are those of a mapping, where the
+    records stand in one; `inner` gives for a key the nodes below each record that has some.
+    """
+
+    def __init__(self, at: str, nodes: list[Any], names: list[str] | None = None) -> None:
+        self.at, self.nodes, self.names = at, nodes, names
+        self.rows: list[Row] = []
+        self.inner: dict[str, list[list[Any]]] = {}
+        self.named: dict[str, list[dict[str, Any]]] = {}
+        repeated = _repeated(nodes)
+        for node in nodes:
+            row: Row = {}
+            for key, value in _laid_out(node, repeated):
+                if isinstance(value, _Inner):
+                    self.inner.setdefault(key, []).append(value.nodes)
+                    if value.names is not None:
+                        pairs = dict(zip(value.names, value.nodes, strict=True))
+                        self.named.setdefault(key, []).append(pairs)
+                elif key not in row:
+                    row[key] = value
+            self.rows.append(row)
+        self.fold: dict[str, str] | None = self._folded()
+        self.fields = list(dict.fromkeys(key for row in self.rows for key in row))
+
+    def _folded(self) -> dict[str, str] | None:
+        """Key/value children, laid out as fields; what a profile says of them."""
+        for child in self.inner:
+            lists = [_children(node, child) for node in self.nodes]
+            pairs = [_pair(inner) for inner_ in lists for inner in inner_]
+            keys = [pair[2] for pair in pairs if pair is not None]
+            same = {pair[:2] for pair in pairs if pair is not None}
+            if not keys or len(keys) < len(pairs) or len(same) != 1:
+                continue
+            if len(set(keys)) > len(keys) / 2 or not all(map(_NAME.fullmatch, keys)):
+                continue
+            ((key, value),) = same
+            for row, inner_ in zip(self.rows, lists, strict=True):
+                for inner in inner_:
+                    pair = _pair(inner)
+                    if pair is not None:
+                        row.setdefault(pair[2], pair[3])
+            del self.inner[child]
+            return {"children": child, "key": key, "value": value}
+        return None
+
+    def column(self, field: str) -> list[Any]:
+        """The values of a field, None where a record has none."""
+        return [row.get(field) for row in self.rows]
+
+    def texts(self, field: str) -> list[str]:
+        """The values of a field that say something, as texts."""
+        found = (said(value) for value in self.column(field))
+        return [text for text in found if text]
+
+
+_NAME = re.compile(r"[A-Za-z_][\w.:@-]*")
+
+
+def _children(node: Any, name: str) -> list[Any]:
+    if is_element(node):
+        return [child for key, child in node.get("#children", ()) if key == name]
+    held = node.get(name) if isinstance(node, dict) else None
+    return held if isinstance(held, list) else []
+
+
+def _pair(node: Any) -> tuple[str, str, str, Any] | None:
+    """The names of a key and a value in a child that holds nothing else, and what they say."""
+    if not isinstance(node, dict) or "#children" in node:
+        return None
+    if is_element(node):
+        names = [key for key in node if key[0] == "@"]
+        if len(names) == 1 and "#text" in node:
+            return names[0], "#text", node[names[0]], node["#text"]
+        return None
+    names = list(node)
+    if (
+        len(names) == 2
+        and isinstance(node[names[0]], str)
+        and not isinstance(node[names[1]], (dict, list))
+    ):
+        return names[0], names[1], node[names[0]], node[names[1]]
+    return None
+
+
+class _Inner:
+    """Records below a record."""
+
+    def __init__(self, nodes: list[Any], names: list[str] | None = None) -> None:
+        self.nodes, self.names = nodes, names
+
+
+def said(value: Any) -> str:
+    """A single value as a text; empty for all that is none."""
+    if isinstance(value, bool) or value is None or isinstance(value, (tuple, dict)):
+        return ""
+    if isinstance(value, (int, float)):
+        return str(value)
+    if isinstance(value, date):
+        return value.isoformat()
+    return value if isinstance(value, str) else ""
+
+
+def is_element(node: Any) -> bool:
+    """Whether a node is an element of XML."""
+    return (
+        isinstance(node, dict)
+        and all(key[:1] in ("@", "#") for key in node)
+        and ("#children" in node or "#text" in node or any(key[0] == "@" for key in node))
+    )
+
+
+def _repeated(nodes: list[Any]) -> set[str]:
+    """The names of elements that some record has several of."""
+    found: set[str] = set()
+    for node in nodes:
+        names = [name for name, _ in node.get("#children", ())] if isinstance(node, dict) else []
+        found.update(name for name in names if names.count(name) > 1)
+    return found
+
+
+def _laid_out(node: Any, repeated: set[str], before: str = "", depth: int = 0) -> Iterator[Any]:
+    if not isinstance(node, dict):
+        return
+    if is_element(node):
+        yield from _of_element(node, repeated, before, depth)
+        return
+    for key, value in node.items():
+        path = before + str(key)
+        if isinstance(value, dict):
+            if value and set(value) <= LANGUAGES and all(type(v) is str for v in value.values()):
+                yield path, Words(value)
+            elif value and all(isinstance(inner, dict) for inner in value.values()):
+                yield path, _Inner(list(value.values()), list(value))
+            elif depth < 3:
+                yield from _laid_out(value, repeated, path + "/", depth + 1)
+        elif isinstance(value, list):
+            if not value or all(isinstance(inner, dict) for inner in value):
+                yield path, _Inner(value)
+            elif not any(isinstance(inner, (dict, list)) for inner in value):
+                yield path, tuple(value)
+        else:
+            yield path, value
+
+
+def _of_element(node: Any, repeated: set[str], before: str, depth: int) -> Iterator[Any]:
+    groups: dict[str, list[Any]] = {}
+    for key, value in node.items():
+        if key[0] == "@":
+            yield before + key, value
+        elif key == "#text" and value.strip():
+            yield before + key, value.strip()
+    for name, child in node.get("#children", ()):
+        if name != "#text":
+            groups.setdefault(name, []).append(child)
+    for name, children in groups.items():
+        if len(children) > 1 or (name in repeated and not before):
+            yield before + name, _Inner(children)
+            continue
+        (child,) = children
+        inside = [key for key, _ in child.get("#children", ()) if key != "#text"]
+        if inside:
+            yield before + name, _Inner([child])
+        if depth < 3:
+            yield from _of_element(child, set(), f"{before}{name}/", depth + 1)
+
+
+def tables(tree: Any, element: bool) -> list[Table]:
+    """All lists of records of a document, from the root of its paths, wrappers looked through."""
+    return list(_elements(tree, "", 0) if element else _mappings(tree, "", 0))
+
+
+def _mappings(node: Any, before: str, depth: int) -> Iterator[Table]:
+    if not isinstance(node, dict) or depth > DEEPEST:
+        return
+    for key, value in node.items():
+        if "/" in key:
+            continue
+        path = before + key
+        if isinstance(value, list) and value and all(isinstance(inner, dict) for inner in value):
+            yield Table(path, value)
+        elif isinstance(value, dict):
+            if len(value) > 1 and all(isinstance(inner, dict) for inner in value.values()):
+                yield Table(path, list(value.values()), list(value))
+            if value and all(isinstance(inner, list) for inner in value.values()):
+                wrapped = [{"#list": inner} for inner in value.values()]
+                yield Table(path, wrapped, list(value))
+            yield from _mappings(value, path + "/", depth + 1)
+
+
+def _elements(node: Any, before: str, depth: int) -> Iterator[Table]:
+    if depth > DEEPEST:
+        return
+    groups: dict[str, list[Any]] = {}
+    for name, child in node.get("#children", ()):
+        if name != "#text":
+            groups.setdefault(name, []).append(child)
+    for name, children in groups.items():
+        yield Table(before + name, children)
+        if len(children) == 1:
+            yield from _elements(children[0], f"{before}{name}/", depth + 1)

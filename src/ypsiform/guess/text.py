@@ -1,0 +1,334 @@
+"""The profile as text: every guess with its evidence, and a mark where it is uncertain."""
+
+from __future__ import annotations
+
+import json
+import re
+from typing import Any
+
+from .fields import Found, few_words, is_address, texts_of
+from .links import Inventory, Links, inventories, links
+from .structure import Items
+from .tables import Table, Words, said
+from .words import NEW, YES, says
+
+MARK = "UNCERTAIN"
+SURE = 0.7
+
+
+class Text:
+    """Lines of a profile."""
+
+    def __init__(self) -> None:
+        self.lines: list[str] = []
+        self.uncertain = 0
+
+    def say(self, line: str = "") -> None:
+        """Add a line."""
+        self.lines.append(line)
+
+    def guess(self, line: str, why: str, score: float = 1.0) -> None:
+        """Add a line with the evidence for it."""
+        if score < SURE:
+            self.uncertain += 1
+            why = f"{MARK}: {why}"
+        self.lines += [f"# {why}", line]
+
+    def whole(self) -> str:
+        """All of it."""
+        return "\n".join(self.lines) + "\n"
+
+
+def value(held: Any) -> str:
+    """A value as TOML."""
+    if isinstance(held, bool):
+        return "true" if held else "false"
+    if isinstance(held, dict):
+        pairs = ", ".join(f"{key(k)} = {value(v)}" for k, v in held.items())
+        return "{ " + pairs + " }" if pairs else "{}"
+    if isinstance(held, (list, tuple)):
+        return "[" + ", ".join(value(inner) for inner in held) + "]"
+    if isinstance(held, int):
+        return str(held)
+    return json.dumps(str(held), ensure_ascii=False).replace("\x7f", "\\u007f")
+
+
+def as_text(table: Table, field: str) -> Any:
+    """A field that is read as a text, though whole numbers may stand in it."""
+    if any(type(held) is int for held in table.column(field)):
+        return {"at": field, "through": [{"number": True}]}
+    return field
+
+
+def key(name: str) -> str:
+    """A key as TOML."""
+    return name if re.fullmatch(r"[A-Za-z0-9_-]+", name) else value(name)
+
+
+def written(
+    items: Items, found: list[Table], kind: str, tree: Any, root: Any, name: str, file: str
+) -> Text:
+    """The profile of the likeliest candidate."""
+    text = Text()
+    leads = links(items, found)
+    contents = inventories(leads)
+    text.say(f"# A first profile, guessed from {file}. Look first at what is marked {MARK}.")
+    text.say("profile = 1")
+    text.say(f"id = {value(name)}")
+    text.say(f"name = {value(name.replace('-', ' ').capitalize())}")
+    text.say(f"container = {value(kind)}")
+    _recognise(text, items, contents, kind, tree)
+    _site(text, root, kind)
+    for inventory in contents:
+        _content(text, inventory)
+    _menus(text, items)
+    _locations(text, items, root, kind)
+    _items(text, items, leads, kind)
+    return text
+
+
+def _recognise(text: Text, items: Items, contents: list[Inventory], kind: str, tree: Any) -> None:
+    rule: dict[str, Any]
+    if kind == "xml":
+        rule = {"root": tree["#children"][0][0]}
+        why = "the root element"
+    elif kind == "csv":
+        used = [items.label.field, *items.tie.taken]
+        used += [items.address.field] if items.address else []
+        used += [items.menu.field] if items.menu else []
+        rule = {"columns": [column for column in tree["columns"] if column in used]}
+        why = "the columns that the items are read from"
+    else:
+        paths = [items.at, items.menus.at if items.menus else "", *(c.table.at for c in contents)]
+        heads = dict.fromkeys(path.split("/")[0] for path in paths if path)
+        rule = {"keys": list(heads)}
+        why = "where the records are"
+    text.guess(f"recognise = {value(rule)}", why)
+
+
+def _site(text: Text, root: Any, kind: str) -> None:
+    """The address of the site and its language, if the document says them at the top."""
+    facts: dict[str, Any] = {}
+    pairs = [(k, v) for k, v in root.items() if k[0] == "@" or kind != "xml"]
+    pairs += [(f"{k}/{i}", v) for k, d in pairs if isinstance(d, dict) for i, v in d.items()]
+    for field, held in pairs:
+        if not isinstance(held, str) or field.startswith("@xmlns"):
+            continue
+        if re.fullmatch(r"https?://[^/\s]+/?", held.strip()) and "address" not in facts:
+            facts["address"] = field
+        language = re.search(r"lang|sprach|idioma|langue|sprak", field, re.IGNORECASE)
+        if language and re.fullmatch(r"[a-z]{2}(-[A-Za-z]+)?", held) and "language" not in facts:
+            facts["language"] = field
+    text.say(f"site = {value({'fields': facts} if facts else {})}")
+
+
+def _content(text: Text, inventory: Inventory) -> None:
+    table = inventory.table
+    text.say()
+    text.say("[[content]]")
+    text.guess(f"at = {value(table.at)}", f"{len(table.nodes)} records that items refer to")
+    fields: dict[str, Any] = {}
+    if table.names is not None:
+        text.say('keyed = "id"')
+        fields["id"] = "id"
+    else:
+        fields["id"] = as_text(table, inventory.ident)
+    if inventory.title:
+        fields["title"] = inventory.title
+    if inventory.path:
+        fields["path"] = inventory.path
+    score = 1.0 if inventory.sure else 0.5
+    text.guess(
+        f"kind = {value(inventory.kind)}", "what they are called, or what is called so", score
+    )
+    text.say(f"fields = {value(fields)}")
+    if not inventory.path:
+        text.guess(
+            '# path = "/{key}"', "no field holds their addresses; say how they are made", 0.5
+        )
+
+
+def _menus(text: Text, items: Items) -> None:
+    text.say()
+    text.say("[menus]")
+    menus = items.menus
+    if menus is None and items.menu is None:
+        text.guess('at = "."', "no field tells menus apart: the document is one menu", 0.75)
+        text.say('one = "main"')
+        return
+    if menus is None:
+        assert items.menu is not None
+        text.lines[-1] = ""
+        text.guess("menus = {}", f"menus are those that items name in {items.menu.field!r}")
+        # A table of no keys must stand before the first heading.
+        block = text.lines[-2:]
+        del text.lines[-3:]
+        start = next(n for n, line in enumerate(text.lines) if line.startswith("site = "))
+        text.lines[start + 1 : start + 1] = block
+        return
+    held = ", with items in each" if menus.inner else ""
+    text.guess(f"at = {value(menus.at)}", f"{len(menus.nodes)} menus{held}")
+    fields: dict[str, Any] = {}
+    if items.menu_key == "#name":
+        text.say('keyed = "key"')
+        fields["key"] = "key"
+        if "#list" in menus.inner:
+            text.say('value = "entries"')
+    else:
+        fields["key"] = as_text(menus, items.menu_key)
+    titles = [f for f in menus.fields if says(f, "title") >= 0.9 and f != items.menu_key]
+    titles = [f for f in titles if all(isinstance(v, str) for v in menus.column(f) if v)]
+    if titles:
+        fields["title"] = titles[0]
+    told = {items.menu_key, *titles[:1]}
+    places = [f for f in menus.fields if says(f, "menu") >= 0.5 and f not in told]
+    places = [f for f in places if re.search(r"loc|place|region|pos|zone|ort", f, re.IGNORECASE)]
+    if places:
+        fields["place"] = places[0]
+    text.say(f"fields = {value(fields)}")
+
+
+def _locations(text: Text, items: Items, root: Any, kind: str) -> None:
+    keys = {said(v) for v in items.menus.column(items.menu_key)} if items.menus else set()
+    if items.menus is not None and items.menu_key == "#name":
+        keys = set(items.menus.names or ())
+    text.say()
+    for path, held in _mappings(root, "", 0) if kind != "xml" else ():
+        names = {k: v for k, v in held.items() if isinstance(v, str) or v is None}
+        if names and len(names) == len(held) and keys & {v for v in names.values() if v}:
+            if not {v for v in names.values() if v} <= keys:
+                continue
+            places = [{"name": n} for n in names]
+            rule = {"at": path, "form": "keys", "offered": places}
+            text.guess(f"locations = {value(rule)}", "its values are keys of menus")
+            _up(text)
+            return
+    if any(line.startswith("fields = ") and "place =" in line for line in text.lines[-4:]):
+        text.guess('locations = { form = "menus" }', "each menu says where it is placed", 0.6)
+    else:
+        rule = {"form": "names", "open": True}
+        text.guess(f"locations = {value(rule)}", "nothing says where menus are placed")
+    _up(text)
+
+
+def _up(text: Text) -> None:
+    """Move the last two lines before the first heading: they are keys of the document."""
+    block = text.lines[-2:]
+    del text.lines[-3:]
+    at = next(n for n, line in enumerate(text.lines) if line.startswith("site = "))
+    text.lines[at + 1 : at + 1] = block
+
+
+def _mappings(node: Any, before: str, depth: int) -> Any:
+    if not isinstance(node, dict) or depth > 3:
+        return
+    for name, held in node.items():
+        if isinstance(held, dict) and "/" not in name:
+            yield before + name, held
+            yield from _mappings(held, f"{before}{name}/", depth + 1)
+
+
+def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
+    tie, table = dict(items.tie.keys), items.table
+    text.say()
+    text.say("[items]")
+    in_menus = tie["structure"] == "nested" or (tie["structure"] == "parent" and "inside" in tie)
+    if not in_menus:
+        text.guess(f"at = {value(items.at)}", f"{len(table.nodes)} records")
+    if items.menus is not None and items.menu_key == "#name" and "#list" in items.menus.inner:
+        tie = {k: "entries" if v == "#list" else v for k, v in tie.items()}
+    if items.menu is not None:
+        tie["menu"] = items.menu.field
+        text.guess(
+            "# menu", f"{items.menu.field!r} names the menu: {items.menu.why}", items.menu.score
+        )
+        text.lines.pop()
+    if table.fold is not None:
+        text.guess(f"fold = {value(table.fold)}", "children that hold a key and a value")
+    text.guess(f"tie = {value(tie)}", items.tie.why, items.tie.score)
+    ids = [tie.get("id"), tie.get("under"), tie.get("order")]
+    whole = [
+        field
+        for field in ids
+        if field and all(type(v) is int for v in table.column(field) if v is not None)
+    ]
+    if whole and kind != "csv":
+        text.say(f"numbers = {value(whole)}")
+    text.say()
+    text.say("[items.fields]")
+    if items.label.field:
+        rule: Any = items.label.field
+        if any(isinstance(held, Words) for held in table.column(items.label.field)):
+            rule = {"at": items.label.field, "languages": True}
+        text.guess(f"label = {value(rule)}", items.label.why, items.label.score)
+    used = {items.label.field, *items.tie.taken, *(k.id or k.address or "" for k in leads.kinds)}
+    used |= {items.menu.field} if items.menu else set()
+    used |= {leads.decides.field} if leads.decides else set()
+    for fact, field, rule in _traits(table, used):
+        text.guess(f"{fact} = {value(rule)}", f"{field!r} is called so")
+    _kinds(text, leads, items)
+
+
+def _traits(table: Table, used: set[str]) -> list[tuple[str, str, Any]]:
+    """Further facts, by the names of their fields and by whether their values can be those."""
+    made: list[tuple[str, str, Any]] = []
+    told: set[str] = set()
+    for fact in ("tooltip", "description", "window", "classes", "icon", "rel", "hidden"):
+        for field in table.fields:
+            if field in used | told or says(field, fact) < 0.9:
+                continue
+            held = [v for v in table.column(field) if v not in (None, "", ())]
+            rule = _trait(fact, field, held, table)
+            if rule is not None:
+                made.append((fact, field, rule))
+                told.add(field)
+                break
+    return made
+
+
+def _trait(fact: str, field: str, held: list[Any], table: Table) -> Any:
+    texts = all(isinstance(v, str) for v in held)
+    yes: Any = {"window": "new", "hidden": True}.get(fact)
+    no: Any = {"window": "same", "hidden": False}.get(fact)
+    if yes is not None:
+        if all(isinstance(v, bool) for v in held):
+            flag = True if fact == "hidden" else {"yes": yes, "no": no}
+            return {"at": field, "standard": no, "through": [{"flag": flag}]}
+        words = few_words(table, field, 2)
+        new = [word for word in words if word.lower() in YES | NEW]
+        old = [word for word in words if word not in new]
+        if not texts or len(new) != 1 or len(old) > 1:
+            return None
+        table_ = {new[0]: yes, **({old[0]: no} if old else {})}
+        return {"at": field, "standard": no, "through": [{"words": table_}]}
+    if fact == "classes":
+        if all(isinstance(v, tuple) for v in held):
+            return {"at": field, "through": [{"list": True}]}
+        return {"at": field, "through": [{"split": " "}]} if texts else None
+    return field if texts and not all(map(is_address, held)) else None
+
+
+def _kinds(text: Text, leads: Links, items: Items) -> None:
+    decides = leads.decides
+    for kind in leads.kinds:
+        text.say()
+        text.say("[[items.kinds]]")
+        when: dict[str, str] = {}
+        score, why = kind.score, kind.why
+        if kind.word is not None and decides is not None:
+            when = {decides.field: kind.word}
+            score = min(score, decides.score)
+            why = f"{decides.field!r} says {kind.word!r}; {why}"
+        elif kind.id is not None:
+            when = {kind.id: "{id}"}
+        text.guess(f"when = {value(when)}", why, score)
+        text.say(f"kind = {value(kind.kind)}")
+        if kind.id is not None and kind.word is not None:
+            text.say(f"id = {value(kind.id)}")
+        if kind.address is not None:
+            text.say(f"address = {value(kind.address)}")
+            held = [texts_of(v) for v in items.table.column(kind.address)]
+            text.say(f"none = {value('#' if '#' in held else '')}")
+
+
+__all__ = ["Found", "Text", "written"]
