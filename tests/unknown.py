@@ -425,8 +425,8 @@ def xml_keys_and_values() -> bytes:
 def sqlite_with_pages() -> bytes:
     script = (
         "CREATE TABLE pages (id INTEGER PRIMARY KEY, title TEXT, slug TEXT);"
-        "CREATE TABLE menu_items (id INTEGER PRIMARY KEY, menu TEXT, parent_id INTEGER, weight INTEGER,"
-        " title TEXT, page INTEGER, url TEXT, updated_at TEXT);"
+        "CREATE TABLE menu_items (id INTEGER PRIMARY KEY, menu TEXT, parent_id INTEGER,"
+        " weight INTEGER, title TEXT, page INTEGER, url TEXT, updated_at TEXT);"
     )
     pages, items = [(1, "Not in a menu", "/hidden")], []
     for r in flat():
@@ -443,7 +443,10 @@ def sqlite_with_pages() -> bytes:
 
 @shape
 def sqlite_lineages_in_finnish() -> bytes:
-    script = "CREATE TABLE kohta (tunnus INTEGER PRIMARY KEY, valikko TEXT, polku_ylos TEXT, jarjestys INTEGER, otsikko TEXT, osoite TEXT);"
+    script = (
+        "CREATE TABLE kohta (tunnus INTEGER PRIMARY KEY, valikko TEXT, polku_ylos TEXT,"
+        " jarjestys INTEGER, otsikko TEXT, osoite TEXT);"
+    )
     rows = [
         (r.id, r.menu, "/".join(map(str, r.ids)), r.place, r.node.label, r.node.address or None)
         for r in flat()
@@ -459,3 +462,175 @@ def plan(tree: dict[str, tuple[Node, ...]]) -> Iterator[tuple[str, Any]]:
 
     for menu, nodes in tree.items():
         yield menu, of(nodes)
+
+
+# Every structure in every container, by the names of several languages and by none
+
+NAMES: dict[str, dict[str, str]] = {
+    "english": {
+        "label": "name",
+        "address": "link",
+        "id": "id",
+        "parent": "parentId",
+        "order": "position",
+        "menu": "menu_id",
+        "inside": "items",
+        "number": "level",
+        "key": "key",
+    },
+    "english of programs": {
+        "label": "linkText",
+        "address": "destination",
+        "id": "uuid",
+        "parent": "above",
+        "order": "rank",
+        "menu": "nav",
+        "inside": "subItems",
+        "number": "indent",
+        "key": "code",
+    },
+    "german": {
+        "label": "titel",
+        "address": "ziel",
+        "id": "nummer",
+        "parent": "oberpunkt",
+        "order": "rang",
+        "menu": "leiste",
+        "inside": "unterpunkte",
+        "number": "ebene",
+        "key": "kennung",
+    },
+    "french": {
+        "label": "nom",
+        "address": "chemin",
+        "id": "numero",
+        "parent": "superieur",
+        "order": "ordre",
+        "menu": "barre",
+        "inside": "elements",
+        "number": "niveau",
+        "key": "cle",
+    },
+    "swedish": {
+        "label": "namn",
+        "address": "länk",
+        "id": "nr",
+        "parent": "förälder",
+        "order": "ordning",
+        "menu": "rad",
+        "inside": "under",
+        "number": "djup",
+        "key": "nyckel",
+    },
+    "no language": {
+        "label": "f1",
+        "address": "f2",
+        "id": "f3",
+        "parent": "f4",
+        "order": "f5",
+        "menu": "f6",
+        "inside": "f7",
+        "number": "f8",
+        "key": "f9",
+    },
+}
+NOISE: list[dict[str, Any]] = [
+    {"created_at": "2026-01-17"},
+    {"author": "admin", "locale": "en"},
+    {"visible": True, "views": 17},
+    {},
+]
+NESTED = ("nested", "same key", "one menu")
+FLAT = ("parent", "level", "outline", "lineage", "trail")
+
+
+class Case(NamedTuple):
+    """One unknown export, with the menus that must be found in it."""
+
+    name: str
+    data: bytes
+    tree: dict[str, tuple[Node, ...]]
+
+
+def cases() -> Iterator[Case]:
+    """All of them: 6 languages, 9 structures, 5 containers where they can hold the structure."""
+    number = 0
+    for language, names in NAMES.items():
+        for structure in (*NESTED, *FLAT, "listed"):
+            for box in ("json", "yaml", "csv", "xml", "wrapped"):
+                flat_only = box == "csv" and structure not in FLAT
+                if flat_only or (structure == "listed" and box == "xml"):
+                    continue
+                number += 1
+                document = _document(structure, names, NOISE[number % 4], 1 + 37 * number % 500)
+                tree = ONE if structure == "one menu" else TREE
+                yield Case(f"{language}, {structure}, {box}", _packed(document, box), tree)
+
+
+def _document(
+    structure: str, names: dict[str, str], noise: dict[str, Any], start: int
+) -> dict[str, Any]:
+    label, address, inside = names["label"], names["address"], names["inside"]
+    if structure == "one menu":
+        return {"stuff": nested(TREE["main"], label, address, inside, **noise)}
+    if structure in NESTED:
+        inside, first = ("items", "items") if structure == "same key" else (inside, "entries")
+        menus = [
+            {names["key"]: key, first: nested(nodes, label, address, inside, **noise)}
+            for key, nodes in TREE.items()
+        ]
+        return {"menus": menus, "version": 3}
+    rows = flat(start=start)
+    records = [{**_record(structure, names, row), **noise} for row in rows]
+    if structure != "listed":
+        return {"rows": records, "meta": {"count": len(rows)}}
+    below = {row.id: [other.id for other in rows if other.parent == row.id] for row in rows}
+    top = {key: [row.id for row in rows if row.menu == key and not row.parent] for key in TREE}
+    return {
+        "groups": [{names["key"]: key, "members": ids} for key, ids in top.items()],
+        "rows": [{**r, inside: below[row.id]} for r, row in zip(records, rows, strict=True)],
+    }
+
+
+def _record(structure: str, names: dict[str, str], row: Flat) -> dict[str, Any]:
+    says: dict[str, Any] = {names["label"]: row.node.label, names["address"]: row.node.address}
+    if structure in ("parent", "lineage", "listed"):
+        says = {names["id"]: row.id, **says}
+    if structure in ("parent", "lineage"):
+        says[names["order"]] = row.place
+    if structure == "parent":
+        says[names["parent"]] = row.parent
+    elif structure == "trail":
+        says[names["label"]] = " / ".join(row.labels)
+    elif structure != "listed":
+        way = "/".join(map(str, row.ids))
+        says[names["number"]] = {"level": row.level, "outline": row.outline}.get(structure, way)
+    if structure != "listed":
+        says[names["menu"]] = row.menu
+    return says
+
+
+def _packed(document: dict[str, Any], box: str) -> bytes:
+    if box == "csv":
+        return as_csv(document["rows"])
+    if box == "yaml":
+        return as_yaml(document)
+    if box == "wrapped":
+        document = {"response": {"payload": document, "status": "ok"}}
+    if box != "xml":
+        return as_json(document)
+    root = element("root")
+    for name, value in document.items():
+        _into(root, name, value)
+    return as_xml(root)
+
+
+def _into(parent: ElementTree.Element, name: str, value: Any) -> None:
+    for held in value if isinstance(value, list) else [value]:
+        child = element(name.replace("ä", "a").replace("ö", "o"))
+        parent.append(child)
+        if isinstance(held, dict):
+            for key, inner in held.items():
+                _into(child, key, inner)
+        elif held is not None:
+            child.text = str(held)

@@ -83,7 +83,8 @@ def read(
 ) -> tuple[Surveyed, object]:
     """Read an export and look at it. Returns the neutral tree as well.
 
-    `platform` is its id, or a profile that is not in a file yet. `nav` is the CSS selector of what is read of a page.
+    `platform` is its id, or a profile that is not in a file yet. `nav` is the CSS selector of what
+    is read of a page.
     """
     tell("reading")
     tree, profile, theme, _ = open_tree(data, file, platform, nav)

@@ -66,6 +66,8 @@ def label(table: Table, but: set[str] = frozenset()) -> Found | None:  # type: i
         filled = [text for text in values if text]
         if field in but or not filled or any(isinstance(v, tuple) for v in table.column(field)):
             continue
+        if len(filled) > 2 and len(set(filled)) == 1:
+            continue  # says the same of all
         wordy = share(filled, _wordy)
         name = says(field, "label")
         if not wordy and name < 0.9:
@@ -78,7 +80,8 @@ def label(table: Table, but: set[str] = frozenset()) -> Found | None:  # type: i
             if says(field, other) > name:
                 score -= 0.3
         if best is None or score > best.score + 1e-9:
-            why = f"{round(100 * full)} % say something, {round(100 * wordy)} % of it in words"
+            why = f"{len(filled)} of {len(values)} records have one"
+            why += f", and {round(100 * wordy)} % of them read like words"
             best = Found(field, min(score, 1.0), why)
     return best
 

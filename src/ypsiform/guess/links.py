@@ -120,7 +120,16 @@ def _by_word(items: Items, decides: Found, references: list[Reference]) -> list[
         addressed = [row for row in mine if at and said(row.get(at))]
         named = target_kind(word)
         if len(addressed) > len(mine) / 2 or (addressed and named not in ("none", "divider")):
-            made.append(Kind(word, "address", None, at, 1.0, f"{len(addressed)} have an address"))
+            made.append(
+                Kind(
+                    word,
+                    "address",
+                    None,
+                    at,
+                    1.0,
+                    f"{len(addressed)} of {len(mine)} have an address",
+                )
+            )
             continue
         kind = named if named not in (None, "address") else "none"
         why = "none of these has an address or a reference"

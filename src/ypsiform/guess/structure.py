@@ -19,7 +19,7 @@ from .fields import (
     unique,
 )
 from .tables import Row, Table, Words, is_element, said
-from .words import says
+from .words import NO, YES, says
 
 SEPARATORS = (" > ", " › ", " » ", " / ", " | ", ">", "/", "|", "\\", ".", "-", ",")
 
@@ -191,9 +191,12 @@ def _menu_key(menus: Table) -> str:
 
 
 def _as_key(menus: Table, field: str) -> tuple[bool, float, float]:
-    """How well a field of menus serves as their key: words are better than numbers."""
-    words = not all(map(is_whole, menus.texts(field)))
-    return words, says(field, "id"), max(says(field, "menu"), says(field, "title") / 2)
+    """How well a field of menus serves as their key: plain words are better than all else."""
+    plain = all(map(_KEY.fullmatch, menus.texts(field)))
+    return plain, says(field, "id"), max(says(field, "menu"), says(field, "title") / 2)
+
+
+_KEY = re.compile(r"[a-z_][a-z0-9_.-]*")
 
 
 def _one_menu(table: Table) -> list[Items]:
@@ -227,7 +230,7 @@ def _flat(table: Table, others: list[Table]) -> list[Items]:
     for tie in _flat_ties(table):
         structure = tie.keys["structure"]
         words = label(table, set(tie.taken))
-        if words is None and structure == "labels":
+        if structure == "labels" and not _ends(table, tie, words):
             words = Found("", 0.7, "the last part of the labels")
         if words is None or (table.names is not None and structure != "parent"):
             continue
@@ -235,6 +238,15 @@ def _flat(table: Table, others: list[Table]) -> list[Items]:
         menu, menus, key = _menu_of(table, others, tie, words)
         made.append(Items(table, table.at, tie, words, where, menus, menu, key))
     return made
+
+
+def _ends(table: Table, tie: Tie, words: Found | None) -> bool:
+    """Whether a field holds the last part of each trail of labels."""
+    if words is None:
+        return False
+    trails = (texts_of(value) for value in table.column(tie.keys["number"]))
+    ends = [trail.rpartition(tie.keys["between"])[2].strip() for trail in trails]
+    return ends == [texts_of(value).strip() for value in table.column(words.field)]
 
 
 def _menu_of(
@@ -245,6 +257,7 @@ def _menu_of(
         return _listing(table, others, tie)
     but = {words.field, *tie.taken}
     best: tuple[float, Found, Table | None, str] | None = None
+    roots = branches(table, tie)
     for field in table.fields:
         values = [said(value) for value in table.column(field)]
         if field in but or not all(values):
@@ -262,14 +275,84 @@ def _menu_of(
                     if best is None or score > best[0]:
                         best = (score, Found(field, min(score, 1.0), why), menus, ident)
         name = says(field, "menu")
-        if name >= 0.5 and few_words(table, field) and len(different) <= len(values) / 2:
-            score = 0.35 + 0.5 * name
-            why = f"{len(different)} different values in {len(values)} records"
-            if best is None or score > best[0]:
-                best = (score, Found(field, score, why), None, "")
+        if len(different) < 2 or not few_words(table, field) or set(values) <= YES | NO:
+            continue
+        same = _same_in_branches(values, roots)
+        needed = _tells_apart(table, tie, values)
+        if not same or (len(different) > len(values) / 2 and not name):
+            continue
+        score = 0.45 + 0.4 * name + (0.25 if needed else 0.0)
+        why = f"all of a branch have the same one of its {len(different)} values"
+        if needed:
+            why += ", and without it some records would stand in the same place"
+        if best is None or score > best[0]:
+            best = (score, Found(field, min(score, 1.0), why), None, "")
     if best is None:
         return None, None, ""
     return best[1], best[2], best[3]
+
+
+def branches(table: Table, tie: Tie) -> list[str]:
+    """For each record what tells the branch that it is in from others."""
+    keys = tie.keys
+    structure = keys["structure"]
+    if structure == "parent":
+        ids = [said(value) for value in table.column(keys["id"])]
+        ups = dict(zip(ids, (said(value) for value in table.column(keys["under"])), strict=True))
+        found: dict[str, str] = {}
+        for ident in ids:
+            way = [ident]
+            while way[-1] not in found and ups.get(way[-1], "") in ups:
+                way.append(ups[way[-1]])
+            root = found.get(way[-1], way[-1])
+            found.update(dict.fromkeys(way, root))
+        return [found[ident] for ident in ids]
+    values = [texts_of(value) for value in table.column(keys["number"])]
+    between = keys.get("between", ".")
+    if structure not in ("outline", "level"):
+        return [value.split(between)[0] for value in values]
+    made: list[str] = []
+    for at, value in enumerate(values):
+        top = value == values[0] if structure == "level" else between not in value
+        made.append(str(at) if top or not made else made[-1])
+    return made
+
+
+def _same_in_branches(values: list[str], roots: list[str]) -> bool:
+    """Whether all records of a branch have the same value."""
+    of_root: dict[str, str] = {}
+    return all(of_root.setdefault(root, v) == v for root, v in zip(roots, values, strict=True))
+
+
+def _tells_apart(table: Table, tie: Tie, values: list[str]) -> bool:
+    """Whether records that stand in the same place are told apart by these values."""
+    places = _places(table, tie)
+    if len(set(places)) == len(places):
+        return False
+    pairs = list(zip(places, values, strict=True))
+    return len(set(pairs)) == len(pairs)
+
+
+def _places(table: Table, tie: Tie) -> list[tuple[str, ...]]:
+    """The place of each record, as its structure says it; one for each where it does not."""
+    keys = tie.keys
+    if keys["structure"] in ("outline", "labels"):
+        return [(texts_of(value),) for value in table.column(keys["number"])]
+    if keys["structure"] in ("parent", "lineage") and "order" in keys:
+        order = [said(value) for value in table.column(keys["order"])]
+        if keys["structure"] == "parent":
+            return list(zip((said(v) for v in table.column(keys["under"])), order, strict=True))
+        ways = [said(v).rpartition(keys["between"])[0] for v in table.column(keys["number"])]
+        return list(zip(ways, order, strict=True))
+    return [(str(at),) for at in range(len(table.rows))]
+
+
+def crowded(items: Items) -> bool:
+    """Whether some records of a candidate stand in the same place, as those of several menus do."""
+    if items.tie.keys["structure"] in ("nested", "listed") or items.menu is not None:
+        return False
+    places = _places(items.table, items.tie)
+    return len(set(places)) < len(places)
 
 
 def _listing(table: Table, others: list[Table], tie: Tie) -> tuple[Found | None, Table | None, str]:

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import json
 import re
+from textwrap import wrap
 from typing import Any
 
 from .fields import Found, few_words, is_address, texts_of
 from .links import Inventory, Links, inventories, links
-from .structure import Items
+from .structure import Items, crowded
 from .tables import Table, Words, said
 from .words import NEW, YES, says
 
@@ -36,7 +37,11 @@ class Text:
 
     def whole(self) -> str:
         """All of it."""
-        return "\n".join(self.lines) + "\n"
+        kept: list[str] = []
+        for line in self.lines:
+            if line or (kept and kept[-1]):
+                kept += wrap(line, 100, subsequent_indent="#   ") if line[:2] == "# " else [line]
+        return "\n".join(kept) + "\n"
 
 
 def value(held: Any) -> str:
@@ -97,12 +102,12 @@ def _recognise(text: Text, items: Items, contents: list[Inventory], kind: str, t
         used += [items.address.field] if items.address else []
         used += [items.menu.field] if items.menu else []
         rule = {"columns": [column for column in tree["columns"] if column in used]}
-        why = "the columns that the items are read from"
+        why = "the columns that items are read from"
     else:
         paths = [items.at, items.menus.at if items.menus else "", *(c.table.at for c in contents)]
         heads = dict.fromkeys(path.split("/")[0] for path in paths if path)
         rule = {"keys": list(heads)}
-        why = "where the records are"
+        why = "the keys at the top under which records stand"
     text.guess(f"recognise = {value(rule)}", why)
 
 
@@ -139,7 +144,9 @@ def _content(text: Text, inventory: Inventory) -> None:
         fields["path"] = inventory.path
     score = 1.0 if inventory.sure else 0.5
     text.guess(
-        f"kind = {value(inventory.kind)}", "what they are called, or what is called so", score
+        f"kind = {value(inventory.kind)}",
+        "by the name of the list, or by the word that items have for it",
+        score,
     )
     text.say(f"fields = {value(fields)}")
     if not inventory.path:
@@ -153,7 +160,10 @@ def _menus(text: Text, items: Items) -> None:
     text.say("[menus]")
     menus = items.menus
     if menus is None and items.menu is None:
-        text.guess('at = "."', "no field tells menus apart: the document is one menu", 0.75)
+        why = "no field tells menus apart: the document is one menu"
+        if crowded(items):
+            why += ", though some records stand in the same place"
+        text.guess('at = "."', why, 0.4 if crowded(items) or not in_menus(items) else 0.75)
         text.say('one = "main"')
         return
     if menus is None:
@@ -232,8 +242,7 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
     tie, table = dict(items.tie.keys), items.table
     text.say()
     text.say("[items]")
-    in_menus = tie["structure"] == "nested" or (tie["structure"] == "parent" and "inside" in tie)
-    if not in_menus:
+    if not in_menus(items):
         text.guess(f"at = {value(items.at)}", f"{len(table.nodes)} records")
     if items.menus is not None and items.menu_key == "#name" and "#list" in items.menus.inner:
         tie = {k: "entries" if v == "#list" else v for k, v in tie.items()}
@@ -247,11 +256,8 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
         text.guess(f"fold = {value(table.fold)}", "children that hold a key and a value")
     text.guess(f"tie = {value(tie)}", items.tie.why, items.tie.score)
     ids = [tie.get("id"), tie.get("under"), tie.get("order")]
-    whole = [
-        field
-        for field in ids
-        if field and all(type(v) is int for v in table.column(field) if v is not None)
-    ]
+    ids += [kind.id for kind in leads.kinds]
+    whole = [field for field in dict.fromkeys(ids) if field and _whole(table.column(field))]
     if whole and kind != "csv":
         text.say(f"numbers = {value(whole)}")
     text.say()
@@ -267,6 +273,17 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
     for fact, field, rule in _traits(table, used):
         text.guess(f"{fact} = {value(rule)}", f"{field!r} is called so")
     _kinds(text, leads, items)
+
+
+def _whole(held: list[Any]) -> bool:
+    """Whether a column holds whole numbers, and no texts of them."""
+    return all(type(v) is int for v in held if v is not None)
+
+
+def in_menus(items: Items) -> bool:
+    """Whether items stand in their menus, or in the one that there is."""
+    keys = items.tie.keys
+    return keys["structure"] == "nested" or (keys["structure"] == "parent" and "inside" in keys)
 
 
 def _traits(table: Table, used: set[str]) -> list[tuple[str, str, Any]]:

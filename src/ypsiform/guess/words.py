@@ -77,7 +77,8 @@ TARGETS: dict[str, str] = {
 }
 """For each kind of target without content the words that name it."""
 
-YES = frozenset({"true", "yes", "1", "ja", "oui", "si", "sim", "on", "y", "tak", "kylla"})
+YES = frozenset({"true", "True", "yes", "1", "ja", "oui", "si", "sim", "on", "y", "tak", "kylla"})
+NO = frozenset({"false", "False", "no", "0", "nein", "non", "nei", "nej", "off", "n", "nie", "ei"})
 NEW = frozenset({"_blank", "new", "blank", "neu", "nouveau", "nueva", "ny", "nytt", "nieuw"})
 
 

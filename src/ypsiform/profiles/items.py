@@ -264,7 +264,10 @@ class Items:
         target = self._target(kind.rule, found) if kind is not None else NOWHERE
         other = self.not_of[id(kind)]
         if not other.isdisjoint(values):
-            extras[:0] = [Extra(k, values[k]) for k in self.kind_keys if k in other and k in values]
+            # An empty text is the same as none: see `Kind.match`.
+            extras[:0] = [
+                Extra(k, values[k]) for k in self.kind_keys if k in other and values.get(k)
+            ]
         for key in self.rule.needed:
             if key not in values:
                 raise FormatError(f"it has no {key.replace('/', '.')}, which is needed")

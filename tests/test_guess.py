@@ -1,0 +1,181 @@
+"""First profiles of exports that nobody described: how many of them are right, untouched."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.conftest import Run
+from tests.test_pairs import DEMO
+from tests.unknown import ONE, SHAPES, TREE, Node, cases, plan
+from ypsiform.errors import YpsiformError
+from ypsiform.guess import draft
+from ypsiform.guess.words import content_kind, says, target_kind
+from ypsiform.migrate import convert, read
+from ypsiform.model import Item, Site
+from ypsiform.profiles.load import parsed
+
+SAMPLES = Path(__file__).parent / "samples"
+
+
+def menus_of(site: Site) -> list[Any]:
+    """What was read of each menu: labels, addresses, order and nesting."""
+    paths = {(content.kind, content.id): content.path for content in site.contents}
+
+    def of(items: list[Item]) -> list[Any]:
+        found = []
+        for item in items:
+            target = item.target
+            path = paths.get((target.kind, target.content or ""))
+            address = target.address if target.address is not None else path
+            found.append((item.label, address or "", of(item.children)))
+        return found
+
+    return sorted(of(menu.items) for menu in site.menus)
+
+
+def right(data: bytes, tree: dict[str, tuple[Node, ...]]) -> tuple[bool, int]:
+    """Whether a file is read exactly by the profile guessed from it, and how much is marked."""
+    made = draft(data, "sample")
+    site = read(data, "sample", parsed(made.text, "guess.toml"))[0].site
+    marks = sum("# UNCERTAIN: " in line for line in made.text.splitlines())
+    assert marks == made.uncertain
+    return menus_of(site) == sorted(items for _, items in plan(tree)), made.uncertain
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_an_ordinary_export_works_untouched(name: str) -> None:
+    """All of them are read exactly, and none of these guesses needs a mark."""
+    tree = ONE if name in ("json_french_list_alone", "csv_parents_of_one_menu") else TREE
+    found, marks = right(SHAPES[name](), tree)
+    assert found
+    assert marks == (1 if name == "csv_parents_of_one_menu" else 0)
+
+
+def test_the_score_over_all_structures_containers_and_languages() -> None:
+    wrong: list[str] = []
+    unmarked: list[str] = []
+    by_name = total = 0
+    for case in cases():
+        total += 1
+        try:
+            found, marks = right(case.data, case.tree)
+        except YpsiformError as error:
+            found, marks = False, 0
+            unmarked.append(f"{case.name}: {error}")
+        by_name += found and "no language" not in case.name
+        if not found:
+            wrong.append(case.name)
+            if not marks:
+                unmarked.append(case.name)
+    print(f"recovered exactly: {total - len(wrong)} of {total}; not: {wrong}")
+    assert unmarked == []  # a guess that is wrong says that it may be
+    assert total == 240 and by_name == 200
+    assert len(wrong) <= 5, wrong
+
+
+def test_the_command(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "shop-menus.json").write_bytes(SHAPES["json_references_to_pages"]())
+    done = run("profile", "new", "shop-menus.json", "-o", "shop.toml")
+    assert done.returncode == 0, done.stderr
+    assert "with 0 guesses marked UNCERTAIN" in done.stderr
+    for words in ("2 menus, 11 items, 10 content records", "page /islands/hallan/winter"):
+        assert words in done.stdout, done.stdout
+    assert "read.extra" not in done.stdout
+    text = (tmp_path / "shop.toml").read_text("utf-8")
+    for words in (
+        'id = "shop-menus"',
+        "# 'type' says 'page'; 9 of its 9 values are in 'id' at 'pages'",
+        'when = { type = "page" }',
+        'tie = { structure = "parent", id = "id", under = "parent", order = "position", menu',
+        'site = { fields = { address = "site" } }',
+    ):
+        assert words in text, text
+    check = run("profile", "check", "shop.toml", "shop-menus.json")
+    assert check.returncode == 0 and "is a sound profile" in check.stdout, check.stdout
+    done = run(
+        "convert", "shop-menus.json", "--from", "shop.toml", "--to", "stallmere", "-o", "o.json"
+    )
+    assert done.returncode == 0 and json.loads((tmp_path / "o.json").read_bytes())["trees"]
+    again = run("profile", "new", "shop-menus.json", "-o", "shop.toml")
+    assert again.returncode == 1 and "--force" in again.stderr
+    shown = run("profile", "new", "shop-menus.json", "-o", "-")
+    assert shown.stdout == text
+
+
+@pytest.mark.parametrize(
+    "name", ["json_menus_with_nested_items", "csv_outline_in_polish", "xml_keys_and_values"]
+)
+def test_what_was_guessed_is_written_back(name: str) -> None:
+    data = SHAPES[name]()
+    profile = draft(data, "sample").text
+    path = Path(__file__).parent / "nothing.toml"
+    made = parsed(profile, str(path))
+    source = read(data, "sample", made)[0]
+    assert not made.read_only and source.site.platform == "sample"
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "words"),
+    [
+        ("a.json", b'{"a": [1, 2]}', "no list of records in it looks like a menu"),
+        ("a.json", b"{", "this is not JSON"),
+        ("a.json", b'"x"', "single value"),
+        ("a.txt", b"words", "single value"),
+        ("a.txt", b"", "the file is empty"),
+        ("a.xml", b"<a><b/></a>", "no list of records"),
+        ("a.html", b"<!DOCTYPE html><html><body><nav></nav></body></html>", "--from html"),
+        ("a.csv", b"a,b\n1,2\n", "no list of records"),
+        ("a.zip", b"PK\x03\x04", "several files"),
+        ("a.json", b'{"items": [{"title": "A", "url": "/a", "items": 5}]}', ""),
+    ],
+)
+def test_what_cannot_be_guessed(
+    run: Run, tmp_path: Path, name: str, data: bytes, words: str
+) -> None:
+    (tmp_path / name).write_bytes(data)
+    done = run("profile", "new", name, "-o", "p.toml")
+    assert "Traceback" not in done.stderr
+    if words:
+        assert done.returncode == 1 and words in done.stderr, done.stderr
+        assert done.stderr.count("\n") == 1 and not (tmp_path / "p.toml").exists()
+
+
+@pytest.mark.parametrize(
+    "sample",
+    ["crate.json", "graph.json", "named.json", "resources.json", "rides.json", "spaced.xml",
+     "trails.csv", "words.yaml"],
+)  # fmt: skip
+def test_odd_exports_give_a_profile_or_a_sentence(sample: str) -> None:
+    """What is guessed of them is sound and reads the file, or says in one sentence why not."""
+    data = (SAMPLES / sample).read_bytes()
+    try:
+        made = draft(data, sample)
+    except YpsiformError as error:
+        assert str(error)
+        return
+    profile = parsed(made.text, "p.toml")
+    try:
+        read(data, sample, profile)
+    except YpsiformError as error:
+        assert error.file == sample
+
+
+def test_platforms_that_ship_are_guessed_like_others() -> None:
+    """Even where a profile exists, a guess finds the labels and where they lead."""
+    for platform in ("csv", "stallmere/plain", "tilewick/brick"):
+        data = convert(DEMO, "old.xml", platform).data
+        made = draft(data, "x")
+        site = read(data, "x", parsed(made.text, "p.toml"))[0].site
+        labels = {item[0] for menu in menus_of(site) for item in menu}
+        assert {"Sailings", "Fares", "Travel help"} <= labels, (platform, labels)
+
+
+def test_words() -> None:
+    assert says("menu_item_title", "label") == 0.5 and says("Beschriftung", "label") > 0.8
+    assert says("länk", "address") == says("lank", "address") > 0.8
+    assert content_kind("Seiten") == "page" and content_kind("catalogue/produits") == "product"
+    assert target_kind("Trenner") == "divider" and target_kind("xyz") is None
