@@ -81,7 +81,7 @@ def test_the_command(run: Run, tmp_path: Path) -> None:
     (tmp_path / "shop-menus.json").write_bytes(SHAPES["json_references_to_pages"]())
     done = run("profile", "new", "shop-menus.json", "-o", "shop.toml")
     assert done.returncode == 0, done.stderr
-    assert "with 0 guesses marked UNCERTAIN" in done.stderr
+    assert "guesses marked UNCERTAIN: none" in done.stderr
     for words in ("2 menus, 11 items, 10 content records", "page /islands/hallan/winter"):
         assert words in done.stdout, done.stdout
     assert "read.extra" not in done.stdout

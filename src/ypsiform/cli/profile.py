@@ -75,7 +75,7 @@ def new(sample: str, output: str, force: bool) -> None:
     from ..guess import draft
     from ..migrate import all_findings, read
     from ..profiles.load import parsed
-    from ..report.terminal import number, survey_lines
+    from ..report.terminal import survey_lines
 
     check_output(output, force)
     data = read_bytes(sample)
@@ -87,8 +87,8 @@ def new(sample: str, output: str, force: bool) -> None:
     if output == STANDARD:
         return
     show(survey_lines(surveyed, width(), style, False))
-    marked = number(made.uncertain, "guess").replace("guesss", "guesses")
-    say(f"Written: {output}, with {marked} marked UNCERTAIN.")
+    marked = made.uncertain or "none"
+    say(f"Written: {output}; guesses marked UNCERTAIN: {marked}.")
     say(f"Look at it, then: ypsiform profile check {output} {sample}")
 
 
