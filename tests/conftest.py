@@ -122,3 +122,11 @@ def stallmere(
     }
     document.update(more)
     return json.dumps(document).encode()
+
+
+def pytest_terminal_summary(terminalreporter: Any) -> None:
+    """Print the scores that tests hold."""
+    for report in terminalreporter.stats.get("passed", ()):
+        for name, said in report.user_properties:
+            if name == "score":
+                terminalreporter.write_line(said)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -55,7 +56,9 @@ def test_an_ordinary_export_works_untouched(name: str) -> None:
     assert marks == (1 if name == "csv_parents_of_one_menu" else 0)
 
 
-def test_the_score_over_all_structures_containers_and_languages() -> None:
+def test_the_score_over_all_structures_containers_and_languages(
+    record_property: Callable[[str, object], None],
+) -> None:
     wrong: list[str] = []
     unmarked: list[str] = []
     by_name = total = 0
@@ -71,7 +74,8 @@ def test_the_score_over_all_structures_containers_and_languages() -> None:
             wrong.append(case.name)
             if not marks:
                 unmarked.append(case.name)
-    print(f"recovered exactly: {total - len(wrong)} of {total}; not: {wrong}")
+    score = f"{total - len(wrong)} of {total} unknown exports are read exactly"
+    record_property("score", f"profile new: {score}; not: {'; '.join(wrong)}")
     assert unmarked == []  # a guess that is wrong says that it may be
     assert total == 240 and by_name == 200
     assert len(wrong) <= 5, wrong
