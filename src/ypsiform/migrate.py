@@ -5,19 +5,24 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from . import document
 from .addresses import Hosts
 from .audit.compare import Audit, Audited, Side
 from .audit.limits import broken
+from .decisions import ChoiceError, Decisions, LinkChoice, Pair
 from .effort import efforts, mean, reached
 from .errors import AuditError, RefusedError, YpsiformError
-from .findings import Finding, by_severity
+from .findings import Finding, by_severity, notice
 from .fit import Fitted, Options, Work, fit
 from .fit.inventory import addresses as inventory
+from .fit.kinds import wanted_of
 from .fit.work import KEPT, MADE, Fate
 from .model import Rows, Site, number
+from .plan.file import MigrationPlan
 from .profiles.files import dump_tree, load_tree
+from .profiles.items import pointable
 from .profiles.load import chosen_settings, find, known, split_platform
 from .profiles.read import ReadResult, site_of
 from .profiles.restore import restored
@@ -153,12 +158,16 @@ def convert(
     options: Options | None = None,
     settings: Mapping[str, str] | None = None,
     nav: str | None = None,
+    plan: MigrationPlan | None = None,
+    links: tuple[bytes, str] | None = None,
+    decided: dict[Pair, LinkChoice] | None = None,
     tell: Progress = silent,
 ) -> Migration:
     """Convert an export. Raises `AuditError` where the account does not add up.
 
     `settings` are those of the destination's profile, `nav` the CSS selector of what is read of a
-    page.
+    page, `plan` the decisions of a specialist, `links` a table of where links lead, or `decided`
+    what one says.
     """
     profile, theme = find(to)
     own_theme = profile.theme(theme)
@@ -204,7 +213,9 @@ def convert(
         options or Options(),
         base is not None,
     )
-    fitted = fit(work)
+    if decided:
+        work.options = replace(work.options, decisions=Decisions(links=decided))
+    fitted = _fitted(work, plan, links)
 
     tell("writing")
     made = [
@@ -215,7 +226,7 @@ def convert(
     language = next(iter(source.site.languages), "")
     if profile.languages and fitted.kept and own is not None and own.languages:
         language = own.languages[0]
-    plan = Plan(
+    to_write = Plan(
         made,
         {menu.key for menu in fitted.kept},
         {place.name: place.menus for place in fitted.locations if place.name in fitted.touched},
@@ -231,7 +242,7 @@ def convert(
         work.same_file,
         inventory(work, writing.get("site", "")) if work.theme and work.theme.no_menus else (),
     )
-    out, lineage = tree_of(base, profile, plan)
+    out, lineage = tree_of(base, profile, to_write)
     written_data = dump_tree(out, profile, writing)
     base = out = None
 
@@ -285,6 +296,36 @@ def _kept_whole(source: Surveyed, tell: Progress) -> Migration:
 
 
 FAULT = "this is a fault of Ypsiform, and no output is kept"
+
+
+def _fitted(work: Work, plan: MigrationPlan | None, links: tuple[bytes, str] | None) -> Fitted:
+    """Fit by the decisions of a plan and of a link table, if there are any."""
+    if plan is None and links is None:
+        return fit(work)
+    from .plan.file import gone
+    from .plan.links import read_links
+
+    missing: list[str] = []
+    table: dict[Pair, LinkChoice] = {}
+    if links is not None:
+        wanted = {} if work.same_file else wanted_of(work)
+        table, missing = read_links(*links, wanted, pointable(work.profile, work.inventory))
+    decisions = Decisions(links=table) if plan is None else plan.decisions(table)
+    work.options = replace(work.options, decisions=decisions)
+    try:
+        fitted = fit(work)
+    except ChoiceError as error:
+        assert plan is not None
+        raise plan.placed(error) from None
+    if plan is not None:
+        missing += gone(plan, work.source, work.rows)
+        for menu in work.source.menus:
+            if menu.id not in decisions.menus:
+                name = f"the menu “{menu.title or menu.key}”"
+                work.notices.append(notice("plan.new", menu=menu.id, before=name, origin=plan.file))
+    file = plan.file if plan is not None else links[1] if links is not None else ""
+    work.notices += [notice("plan.gone", before=words, origin=file) for words in missing]
+    return fitted
 
 
 def says_theme(profile: Profile) -> bool:

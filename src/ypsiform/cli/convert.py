@@ -10,6 +10,7 @@ from ..files import STANDARD, check_output, into_folder, is_folder, read_bytes, 
 from ..findings import SEVERITIES, Severity
 from ..fit import Options
 from ..migrate import Migration, convert
+from ..plan.file import MigrationPlan
 from ..profiles.files import SEVERAL
 from ..profiles.load import find
 from .common import (
@@ -26,16 +27,22 @@ from .common import (
 
 
 @click.command("convert", short_help="Write the import file and show the losses.")
-@click.argument("export")
+@click.argument("export", required=False)
 @from_option
 @nav_option
-@click.option("--to", required=True, metavar="PLATFORM[/THEME]", help="The destination platform.")
+@click.option("--to", metavar="PLATFORM[/THEME]", help="The destination platform.")
+@click.option(
+    "--plan",
+    "plan_file",
+    metavar="FILE",
+    help="Decisions to convert by; it can name the export, the platforms and the output.",
+)
 @click.option(
     "--into",
     metavar="FILE",
     help="An export of the destination: its pages, and the menus to update.",
 )
-@click.option("-o", "--output", required=True, metavar="PATH", help="The import file to write.")
+@click.option("-o", "--output", metavar="PATH", help="The import file to write.")
 @click.option("--report", multiple=True, metavar="FILE.json", help="Also write the report.")
 @click.option(
     "--fail-on",
@@ -46,9 +53,7 @@ from .common import (
 @click.option(
     "--unmatched",
     type=click.Choice(["none", "address"]),
-    default="none",
-    show_default=True,
-    help="What an unmatched internal link becomes.",
+    help="What an unmatched internal link becomes (none).",
 )
 @click.option(
     "--set",
@@ -61,26 +66,43 @@ from .common import (
 @json_option
 @force_option
 def command(
-    export: str,
+    export: str | None,
     from_: str | None,
     nav: str | None,
-    to: str,
+    to: str | None,
+    plan_file: str | None,
     into: str | None,
-    output: str,
+    output: str | None,
     report: tuple[str, ...],
     fail_on: Severity | None,
     strict_links: bool,
-    unmatched: str,
+    unmatched: str | None,
     settings: tuple[str, ...],
     made_up: bool,
     as_json: bool,
     force: bool,
 ) -> int:
     """Write the menus of EXPORT in the import format of another platform."""
+    plan: MigrationPlan | None = None
+    links: tuple[bytes, str] | None = None
+    if plan_file is not None:
+        from ..plan.file import read_plan
+
+        plan = read_plan(read_bytes(plan_file), plan_file)
+        says = plan.says
+        export, into = export or plan.path(says.export), into or plan.path(says.into)
+        from_, to = from_ or says.from_, to or says.to
+        output = output or plan.path(says.output)
+        unmatched = unmatched or says.unmatched
+        made_up = made_up or bool(says.made_up)
+        settings = (*(f"{name}={value}" for name, value in says.settings.items()), *settings)
+        table = plan.path(says.links)
+        links = (read_bytes(table), table) if table else None
+    export, to, output = _named(export, to, output)
     _check(export, into, to, output, report, as_json, force)
     data = read_bytes(export)
     standing = (read_bytes(into), into) if into else None
-    options = Options(made_up=made_up, unmatched=unmatched, strict_links=strict_links)
+    options = Options(made_up=made_up, unmatched=unmatched or "none", strict_links=strict_links)
     with progress(len(data)) as tell:
         migration = convert(
             data,
@@ -91,6 +113,8 @@ def command(
             options=options,
             settings=_settings(settings, to, output),
             nav=nav,
+            plan=plan,
+            links=links,
             tell=tell,
         )
     outputs = {output: migration.data}
@@ -115,6 +139,17 @@ def command(
         show(migration_lines(migration, output, width(), style))
         say(f"Written: {', '.join(outputs)}")
     return 3 if fail_on and _reaches(migration, fail_on) else 0
+
+
+def _named(export: str | None, to: str | None, output: str | None) -> tuple[str, str, str]:
+    """What must be named, here or in a plan."""
+    if export is None:
+        raise click.UsageError("name the export to convert, or a plan that names it with --plan.")
+    if to is None:
+        raise click.UsageError("name the destination platform with --to.")
+    if output is None:
+        raise click.UsageError("name the file to write with -o (--output).")
+    return export, to, output
 
 
 def _settings(given: tuple[str, ...], to: str, output: str) -> dict[str, str]:

@@ -13,6 +13,7 @@ from ..errors import AuditError, YpsiformError
 
 COMMANDS = {
     "survey": "Show what is in an export.",
+    "draft": "Write every decision of a conversion into files to edit.",
     "convert": "Write an export's menus in another platform's import format.",
     "platforms": "List the platforms, or show what one of them can hold.",
     "profile": "Draft a profile of an unknown export, check one, or print the schema.",

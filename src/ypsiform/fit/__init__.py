@@ -22,6 +22,7 @@ def fit(work: Work) -> Fitted:
     """Decide what is written. Raises `RefusedError` where the options forbid the result."""
     places.choose_menus(work)
     places.assign(work)
+    places.place_decided(work)
     keys.need_places(work)
     keys.take_over(work)
     keys.limit_menus(work)
@@ -68,6 +69,11 @@ def fit(work: Work) -> Fitted:
         removed=removed,
         fills=fills,
         split=work.split,
+        wanted=list(targets.wanted.values()),
+        inventory=targets.pointable,
+        held=targets.held,
+        deep=work.deep,
+        hosts=work.hosts,
     )
 
 

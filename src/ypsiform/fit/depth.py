@@ -18,6 +18,9 @@ from .kinds import Targets
 from .labels import Labels, cut
 from .work import MADE, Fate, Work, item_facts
 
+DROP = "decided"
+"""Why a row goes that no limit names: somebody decided it."""
+
 SPLIT = MADE - 10**9
 """Numbers of items that a link was moved into are `SPLIT` less the row that it was moved from."""
 
@@ -107,6 +110,19 @@ class Branches:
             thing = things[row]
             if isinstance(thing, Item):
                 code = None
+                choice = work.chosen_item(row)
+                if choice is not None and not choice.keep:
+                    end = traits.end_of(work.rows, row, last)
+                    work.loss(
+                        "item.left",
+                        "dropped",
+                        [Cover(0, "item", range(row, end), EVERY)],
+                        row=row,
+                        labels=tuple(work.label(at) for at in range(row, end)),
+                    )
+                    self.gone.update(range(row, end))
+                    row = end
+                    continue
                 if thing.hidden or thing.traits is not PLAIN:
                     code = traits.left_out(work, self.fate, row, thing)
                 if code is not None:
@@ -175,6 +191,12 @@ class Branches:
             limit = capped.get(parent, self.deepest)
             while above >= 0 and (above in barren or (limit is not None and level[above] >= limit)):
                 above, past = self.spots[above].above, above
+            if past >= 0 and isinstance(thing, Item):
+                self.work.deep.add(row)
+            if past >= 0 and self._dropped(past):
+                why[row] = DROP
+                over.setdefault(DROP, []).append(row)
+                continue
             splits = above in split and not held
             reason = self._over(above, below, room, 2 if splits else 1, held or row in self.inner)
             if reason is not None:
@@ -206,8 +228,37 @@ class Branches:
                     barren.add(row)
         self.work.room = room["total"]
         for reason, found in over.items():
-            self._too_many(reason, found)
+            if reason == DROP:
+                self._drop(found)
+            else:
+                self._too_many(reason, found)
         return stays
+
+    def _dropped(self, branch: int) -> bool:
+        """Whether it was decided to drop what is too deep below a branch."""
+        choice = self.work.chosen(self.fate.menu)
+        thing = self.work.rows.things[branch]
+        if choice is None or not isinstance(thing, Item):
+            return False
+        return choice.branches.get(thing.id, ("lift", []))[0] == "drop"
+
+    def _drop(self, gone: list[int]) -> None:
+        """Report what is dropped below each branch."""
+        self.gone.update(gone)
+        by_branch: dict[int, list[int]] = {}
+        for row in gone:
+            branch = self.work.rows.parent[row]
+            while branch not in self.spots:
+                branch = self.work.rows.parent[branch]
+            by_branch.setdefault(branch, []).append(row)
+        for branch, rows in by_branch.items():
+            self.work.loss(
+                "depth.dropped",
+                "dropped",
+                [Cover(0, "item", tuple(rows), EVERY)],
+                row=branch,
+                labels=tuple(self.work.label(row) for row in rows),
+            )
 
     def _take(self, room: dict[str, int | None], count: int) -> None:
         for name, left in room.items():

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import unicodedata
 
+from ..decisions import ChoiceError
 from ..errors import RefusedError
 from ..findings import EVERY, Cover, notice
 from ..model import EVERYONE, Menu
@@ -143,6 +144,7 @@ def name(work: Work) -> None:
     if by_name:
         taken |= {place.name for place in work.locations}
     for fate in work.fates:
+        _given(work, fate, by_name=by_name)
         if fate.replaces is not None:
             fate.key, fate.title = fate.replaces.key, fate.replaces.title
             if work.profile.menus.at == ".":
@@ -157,13 +159,14 @@ def name(work: Work) -> None:
             fate.key = fate.locations[0].name
             _title(work, fate)
         else:
+            fate.free_key = True
             limits = fate.limits
             wanted = legal(fate.menu.key, limits.menu_key)
             if work.base is None:
                 expected = [p.key for p in fate.locations if p.key and p.key not in taken]
                 wanted = expected[0] if expected else wanted
-            fate.key = free(wanted, taken, limits.menu_key)
-            if fate.key != wanted:
+            fate.key = _decided(work, fate, taken) or free(wanted, taken, limits.menu_key)
+            if fate.key != wanted and _decided(work, fate, taken) is None:
                 work.notices.append(
                     notice(
                         "menu.key-taken",
@@ -189,6 +192,36 @@ def name(work: Work) -> None:
                 before=fate.menu.title,
                 after=fate.title or fate.key,
             )
+
+
+def _given(work: Work, fate: Fate, *, by_name: bool) -> None:
+    """Raise `ChoiceError` where a key was decided for a menu that gets that of something else."""
+    choice = work.chosen(fate.menu)
+    if choice is None or choice.key is None:
+        return
+    key = fate.replaces.key if fate.replaces is not None else None
+    if key is None and by_name and fate.locations:
+        key = fate.locations[0].name
+    if key is None and work.same_file:
+        key = fate.menu.key
+    if key is not None and key != choice.key:
+        raise ChoiceError(
+            f"the menu gets the key {key!r}, of what stands at its place; leave this decision out",
+            [*choice.steps, "key"],
+        )
+
+
+def _decided(work: Work, fate: Fate, taken: set[str]) -> str | None:
+    """The key that was decided for a menu. Raises `ChoiceError` for one that it cannot have."""
+    choice = work.chosen(fate.menu)
+    if choice is None or choice.key is None:
+        return None
+    steps = [*choice.steps, "key"]
+    if legal(choice.key, fate.limits.menu_key) != choice.key:
+        raise ChoiceError(f"{choice.key!r} is not a legal key of a menu there", steps)
+    if choice.key in taken:
+        raise ChoiceError(f"the key {choice.key!r} is taken there already", steps)
+    return choice.key
 
 
 def _title(work: Work, fate: Fate) -> None:

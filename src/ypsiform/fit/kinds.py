@@ -37,6 +37,7 @@ WORDS = {
 
 
 _BY_ADDRESS = ("address", "internal", "divider")
+_PLAIN = ("home", "file", "mail", "phone", "external", "fragment")
 
 
 class Fate(NamedTuple):
@@ -78,18 +79,26 @@ class Targets:
 
     def _match(self) -> list[links.Match]:
         work = self.work
+        self.wanted = {} if work.same_file else wanted_of(work)
         if work.same_file:
             return []
-        wanted: dict[tuple[str, str], Content] = {}
-        for thing in work.rows.things:
-            for target in targets_of(thing):
-                if target.content is not None:
-                    pair = (target.kind, target.content)
-                    wanted.setdefault(pair, self.contents[pair])
-                elif target.kind == "page" and target.address is not None:
-                    content = links.as_content("page", target.address, work.hosts)
-                    wanted.setdefault(("page", content.id), content)
-        return links.match(list(wanted.values()), work.source.contents, self.pointable, self.held)
+        decided = work.options.decisions.links
+        everything = (work.source.contents, self.pointable, self.held)
+        found = links.match(list(self.wanted.values()), *everything)
+        agreed = {(pair, there) for pair, there, _ in found}
+        by_table = [
+            (pair, choice.content, "table")
+            for pair, choice in decided.items()
+            if pair in self.wanted and choice.content in self.inventory
+            if choice.content is not None and (pair, choice.content) not in agreed
+        ]
+        # A row that says what Ypsiform would do by itself decides nothing.
+        elsewhere = {pair for pair, choice in decided.items() if choice.content is None}
+        elsewhere |= {pair for pair, _, _ in by_table}
+        if elsewhere.isdisjoint(self.wanted):
+            return found
+        left = [content for pair, content in self.wanted.items() if pair not in elsewhere]
+        return [*by_table, *links.match(left, *everything)]
 
     def of(self, target: Target) -> Fate:
         """What a target becomes."""
@@ -185,7 +194,12 @@ class Targets:
             address: str | None = root_relative(target.address, work.hosts)
         else:
             address = content.path if content else None
+        decided = self._decided(target, content)
+        if decided is not None:
+            return decided
         there_kind = links.mapped_kind(kind, self.held)
+        if content is not None and self.table.get((kind, content.id)) is not None:
+            there_kind = there_kind or self.table[kind, content.id][0]
         if not work.inventory:
             if address is None or not self.by_address:
                 return self._unresolved(target, None)
@@ -208,6 +222,21 @@ class Targets:
         if there.kind != kind:
             return Fate(made, "kind.stand-in", WORDS[kind], WORDS[there.kind])
         return Fate(made)
+
+    def _decided(self, target: Target, content: Content | None) -> Fate | None:
+        """What the link table says of a target, other than which content it is matched with."""
+        known = content
+        if known is None and target.address is not None:
+            known = links.as_content("page", target.address, self.work.hosts)
+        choice = self.work.options.decisions.links.get((known.kind, known.id)) if known else None
+        if choice is None or choice.content is not None:
+            return None
+        words = self.words(target)
+        if choice.address is None or not self.by_address:
+            return Fate(NOWHERE, "link.decided", words, "nowhere")
+        kind = self.there.read(choice.address).kind
+        made = Target(kind if kind in _PLAIN else "page", address=choice.address)
+        return Fate(made, "link.decided", words, choice.address)
 
     def _unresolved(self, target: Target, address: str | None) -> Fate:
         words = self.words(target)
@@ -284,6 +313,21 @@ class Targets:
                     ),
                 )
             )
+
+
+def wanted_of(work: Work) -> dict[tuple[str, str], Content]:
+    """The contents of the source that links lead to, those known by their address included."""
+    contents = {(c.kind, c.id): c for c in work.source.contents}
+    wanted: dict[tuple[str, str], Content] = {}
+    for thing in work.rows.things:
+        for target in targets_of(thing):
+            if target.content is not None:
+                pair = (target.kind, target.content)
+                wanted.setdefault(pair, contents[pair])
+            elif target.kind == "page" and target.address is not None:
+                content = links.as_content("page", target.address, work.hosts)
+                wanted.setdefault(("page", content.id), content)
+    return wanted
 
 
 def targets_of(thing: Item | Piece) -> list[Target]:

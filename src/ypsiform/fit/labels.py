@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..decisions import ChoiceError, ItemChoice
 from ..findings import Cover
 from ..model import Item, Target
 from .work import Fate, Work, item_facts
@@ -51,6 +52,11 @@ class Labels:
 
     def apply(self, row: int, item: Item, target: Target) -> tuple[str, bool]:
         """The label and whether it is inherited, for an item that gets this target."""
+        choice = self.work.chosen_item(row)
+        label = choice.label if choice is not None else None
+        # A label that says what Ypsiform would do by itself decides nothing.
+        if choice is not None and label is not None and label != self.like(item.label):
+            return self._decided(row, item, choice), False
         label = self.clean(item.label)
         title = self.titles.get((target.kind, target.content)) if target.content else None
         if item.inherited and self.inherits and title == label:
@@ -90,6 +96,25 @@ class Labels:
         elif item.inherited:
             self.frozen.append(row)
         return label, False
+
+    def _decided(self, row: int, item: Item, choice: ItemChoice) -> str:
+        """The label that was decided for an item. Raises `ChoiceError` where it does not fit."""
+        label = self.clean(choice.label or "")
+        steps = [*choice.steps, "label"]
+        if label != choice.label:
+            raise ChoiceError("the destination cannot write this label as it stands", steps)
+        if self.longest is not None and len(label) > self.longest:
+            raise ChoiceError(
+                f"the label has {len(label)} characters, and {self.longest} fit", steps
+            )
+        if label != item.label:
+            mine = item_facts(row, "label")
+            self.work.loss(
+                "label.decided", "altered", mine, row=row, before=item.label, after=label
+            )
+        elif item.inherited:
+            self.frozen.append(row)
+        return label
 
     def translations(self, row: int, item: Item) -> tuple[tuple[str, str], ...]:
         """The labels in further languages that the destination holds."""

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import difflib
+
+from ..decisions import ChoiceError
 from ..findings import EVERY, Cover
 from ..model import EVERYONE, Location
 from ..profiles.places import places_of
@@ -14,17 +17,19 @@ def choose_menus(work: Work) -> None:
     """Decide which menus are converted. Made-up ones and those of a back office only if asked."""
     none = work.theme is not None and work.theme.no_menus
     for index, menu in enumerate(work.source.menus):
+        choice = work.chosen(menu)
         asked = (menu.saved and menu.owner == "site") or work.options.made_up
-        if asked and not none:
+        wanted = choice.convert if choice and choice.convert is not None else asked
+        if wanted and not none:
             work.fates.append(Fate(index, menu))
             continue
         covers = [Cover(0, scope, (index,), EVERY) for scope in ("menu", "place")]
         covers.append(Cover(0, "item", work.rows.of_menu(index), EVERY))
         work.loss(
-            "menu.not-held" if asked else "menu.not-asked",
+            "menu.not-held" if wanted else "menu.left" if asked else "menu.not-asked",
             "dropped",
             covers,
-            severity="high" if work.at(menu.id) else None,
+            severity="high" if work.at(menu.id) and (wanted or not asked) else None,
             menu=menu.id,
             labels=tuple(work.label(row) for row in work.rows.of_menu(index)),
         )
@@ -55,7 +60,9 @@ def assign(work: Work) -> None:
             fate = by_menu.get(menu)
             if fate is None:
                 continue
-            there = counterpart(place, work.locations)
+            there = _decided(work, fate, place, taken) or counterpart(place, work.locations)
+            if work.chosen_places(fate) is not None and there is not None:
+                there = there if there.name in (work.chosen_places(fate) or ()) else None
             holder = taken.get(there.name) if there else None
             if there is not None and holder is fate:
                 continue
@@ -85,6 +92,42 @@ def assign(work: Work) -> None:
             else:
                 taken.setdefault(there.name, fate)
                 fate.locations.append(there)
+
+
+def _decided(work: Work, fate: Fate, place: Location, taken: dict[str, Fate]) -> Location | None:
+    """The location that was decided for a menu in place of one of the source."""
+    names = work.chosen_places(fate)
+    if names is None:
+        return None
+    wanted = [there for there in work.locations if there.name in names]
+    alike = counterpart(place, wanted)
+    free = (there for there in wanted if there.name not in taken)
+    return alike or next(free, None)
+
+
+def place_decided(work: Work) -> None:
+    """Give menus the further locations that were decided for them."""
+    known = {place.name: place for place in work.locations}
+    holders = {place.name: fate for fate in work.fates for place in fate.locations}
+    rules = places_of(work.profile, work.theme)
+    sequences = {place.name for place in rules if place.sequence is not None}
+    for fate in work.fates:
+        choice = work.chosen(fate.menu)
+        for at, name in enumerate((choice.locations or ()) if choice else ()):
+            assert choice is not None
+            steps = [*choice.steps, "locations", at]
+            if name not in known:
+                near = difflib.get_close_matches(name, known, 1)
+                hint = f"did you mean {near[0]!r}?" if near else f"there are: {', '.join(known)}"
+                raise ChoiceError(f"the destination has no location {name!r}; {hint}", steps)
+            holder = holders.get(name)
+            if holder is not None and holder is not fate and name not in sequences:
+                raise ChoiceError(
+                    f"{holder.name!r} is placed at {name!r} already; two menus cannot be", steps
+                )
+            if known[name] not in fate.locations:
+                fate.locations.append(known[name])
+                holders[name] = fate
 
 
 def check_audiences(work: Work) -> None:

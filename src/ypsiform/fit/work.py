@@ -9,8 +9,20 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from ..addresses import Hosts
+from ..decisions import NONE, Decisions, ItemChoice, MenuChoice
 from ..findings import CODES, Cover, Finding, Outcome, Severity
-from ..model import Content, Extra, Item, Location, Menu, Rows, Site, label_of, path_to
+from ..model import (
+    Content,
+    Extra,
+    Item,
+    Location,
+    Menu,
+    Rows,
+    Site,
+    Target,
+    label_of,
+    path_to,
+)
 from ..profiles import panels
 from ..profiles.files import settled, unwritable
 from ..profiles.places import location_of, offered
@@ -32,6 +44,7 @@ class Options(Struct, frozen=True):
     made_up: bool = False
     unmatched: str = "none"
     strict_links: bool = False
+    decisions: Decisions = NONE
 
 
 class Fate:
@@ -46,6 +59,7 @@ class Fate:
         self.replaces: Menu | None = None
         self.made: Menu | None = None
         self.unplaced: Finding | None = None
+        self.free_key = False
         self.limits = Limits()
 
     @property
@@ -126,6 +140,7 @@ class Work:
         self.settles = (profile.items.at or profile.menus.at, rule) if between_tags else None
         self.moved: dict[int, Finding] = {}
         self.split: set[int] = set()
+        self.deep: set[int] = set()
         # Items that all menus together have room for; it is counted down.
         self.room: int | None = None
 
@@ -164,6 +179,21 @@ class Work:
             for at, menu in enumerate(self.base.menus):
                 if id(menu) in kept:
                     self.room -= len(self.base_rows.of_menu(at))
+
+    def chosen(self, menu: Menu) -> MenuChoice | None:
+        """What was decided about a menu of the source."""
+        return self.options.decisions.menus.get(menu.id)
+
+    def chosen_places(self, fate: Fate) -> tuple[str, ...] | None:
+        """The names of the locations that were decided for a menu; None where none were."""
+        choice = self.chosen(fate.menu)
+        return choice.locations if choice is not None else None
+
+    def chosen_item(self, row: int) -> ItemChoice | None:
+        """What was decided about the item of a row."""
+        choice = self.chosen(self.source.menus[self.rows.menu[row]])
+        thing = self.rows.things[row]
+        return choice.items.get(thing.id) if choice and isinstance(thing, Item) else None
 
     def holds(self, fate: Fate, fact: str) -> bool:
         """Whether the items of a menu can hold a fact, by the name of its field."""
@@ -260,7 +290,9 @@ class Fitted(Struct):
     `kept` the destination's own menus that stay as they are; `locations` the destination's
     locations with their new placements; `touched` the names of those that changed; `fills` the
     keys of generated menus whose pages show what replaces them; `split` the rows of the source
-    whose link stands in a new item below them.
+    whose link stands in a new item below them. `wanted` are the contents of the source that links
+    lead to, `inventory` those of the destination that they may be matched with, `held` the kinds
+    that the destination knows; `deep` the rows that stand deeper than it shows.
     """
 
     menus: list[Fate]
@@ -274,3 +306,16 @@ class Fitted(Struct):
     removed: list[str] = []
     fills: frozenset[str] = frozenset()
     split: set[int] = set()
+    wanted: list[Content] = []
+    inventory: list[Content] = []
+    held: frozenset[str] = frozenset()
+    deep: set[int] = set()
+    hosts: Hosts | None = None
+
+    def pair_of(self, target: Target) -> tuple[str, str] | None:
+        """The kind and id of the content that a target of the source is matched by."""
+        if target.content is not None:
+            return target.kind, target.content
+        if target.kind == "page" and target.address is not None and self.hosts is not None:
+            return "page", self.hosts.read(target.address).path
+        return None

@@ -1,0 +1,274 @@
+"""A first plan: every decision of a conversion as Ypsiform would make it, with the reason."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from textwrap import wrap
+from typing import Any, NamedTuple
+
+from ..decisions import LinkChoice, Pair
+from ..findings import Finding
+from ..fit.kinds import targets_of
+from ..fit.work import Fate
+from ..migrate import Migration
+from ..model import Item, Menu
+from .file import VERSION, MenuPart, MigrationPlan
+from .links import rows_of_links, write_links
+
+ABOUT_ITEMS = ("read.double", "read.parked", "read.hidden", "read.gone")
+"""Notices about items that somebody may want to leave out."""
+
+
+class Names(NamedTuple):
+    """The files of a migration as its plan names them, and the options of the draft."""
+
+    export: str
+    from_: str
+    to: str
+    into: str | None
+    output: str
+    unmatched: str
+    made_up: bool
+
+
+class Drafted(NamedTuple):
+    """The files of a plan: `migration.toml` and `links.csv`."""
+
+    plan: bytes
+    links: bytes
+
+
+def drafted(
+    done: Migration, names: Names, old: MigrationPlan | None, decided: dict[Pair, LinkChoice]
+) -> Drafted:
+    """The plan of a conversion. Decisions of an earlier plan and link table stay as they are."""
+    return Drafted(_Writer(done, names, old).text().encode(), links_of(done, decided))
+
+
+def links_of(done: Migration, decided: dict[Pair, LinkChoice]) -> bytes:
+    """The link table of a conversion, with what an earlier table decided."""
+    fitted, source = done.fitted, done.source
+    used: dict[Pair, tuple[str, str]] = {}
+    menus: dict[Pair, list[str]] = {}
+    for row, thing in enumerate(source.rows.things):
+        menu = source.site.menus[source.rows.menu[row]]
+        for target in targets_of(thing):
+            pair = fitted.pair_of(target)
+            if pair is None:
+                continue
+            label = thing.label if isinstance(thing, Item) else ""
+            used.setdefault(pair, (label, ""))
+            names = menus.setdefault(pair, [])
+            name = menu.title or menu.key
+            if name not in names:
+                names.append(name)
+    told = {pair: (label, "; ".join(menus[pair])) for pair, (label, _) in used.items()}
+    matching = (fitted.matches, fitted.inventory, fitted.held)
+    return write_links(rows_of_links(fitted.wanted, told, *matching, decided))
+
+
+def _value(held: Any) -> str:
+    if isinstance(held, bool):
+        return "true" if held else "false"
+    if isinstance(held, (list, tuple)):
+        return "[" + ", ".join(_value(inner) for inner in held) + "]"
+    return json.dumps(str(held), ensure_ascii=False).replace("\x7f", "\\u007f")
+
+
+class _Writer:
+    def __init__(self, done: Migration, names: Names, old: MigrationPlan | None) -> None:
+        self.done, self.names = done, names
+        self.old = {part.id: part for part in old.says.menu} if old is not None else {}
+        self.before = old.says if old is not None else None
+        self.lines: list[str] = []
+
+    def text(self) -> str:
+        """The whole file."""
+        self._head()
+        fates = {fate.menu.id: fate for fate in self.done.fitted.menus}
+        for menu in self.done.source.site.menus:
+            self._menu(menu, fates.get(menu.id), self.old.get(menu.id))
+        there = {menu.id for menu in self.done.source.site.menus}
+        for ident, part in self.old.items():
+            if ident not in there:
+                self._note("An earlier decision; the export has no such menu any more.")
+                self._part(part)
+        return "\n".join(self.lines) + "\n"
+
+    def _note(self, *sentences: str, indent: str = "") -> None:
+        for sentence in sentences:
+            plain = "".join(c if c.isprintable() else "?" for c in sentence)
+            start = indent + "# "
+            self.lines += wrap(plain, 100, initial_indent=start, subsequent_indent=start)
+
+    def _say(self, name: str, held: Any) -> None:
+        self.lines.append(f"{name} = {_value(held)}")
+
+    def _head(self) -> None:
+        names, before = self.names, self.before
+        self._note(
+            "The plan of a migration. Every decision below is as Ypsiform suggests it, with the "
+            "reason. Change what should be otherwise; there is nothing to fill in. Then run:",
+            "",
+            "    ypsiform convert --plan migration.toml",
+        )
+        self.lines[-1:] = ["#", "#     ypsiform convert --plan migration.toml"]
+        self.lines.append("")
+        self._say("migration", VERSION)
+        self.lines[-1] = f"migration = {VERSION}"
+        self._say("export", names.export)
+        self._say("from", names.from_)
+        self._say("to", names.to)
+        if names.into is not None:
+            self._say("into", names.into)
+        self._say("output", (before.output if before else None) or names.output)
+        self.lines.append("")
+        self._note(
+            "Where the links to each content lead: edit the column `match` in a spreadsheet. It "
+            "takes a content as the table names it, an address, or none."
+        )
+        self._say("links", (before.links if before else None) or "links.csv")
+        self._note(
+            'What a link becomes that nothing matches: "none" (the item goes nowhere) or "address" '
+            "(the old address stays)."
+        )
+        self._say("unmatched", (before.unmatched if before else None) or names.unmatched)
+
+    def _menu(self, menu: Menu, fate: Fate | None, old: MenuPart | None) -> None:
+        done = self.done
+        site, rows = done.source.site, done.source.rows
+        span = rows.of_menu(site.menus.index(menu))
+        items = sum(isinstance(rows.things[row], Item) for row in span)
+        levels = max((rows.depth[row] for row in span), default=0)
+        places = [p.caption or p.name for p in site.locations if menu.id in p.menus]
+        where = f"shown at {' and '.join(places)}" if places else "placed nowhere"
+        self.lines.append("")
+        name = menu.title or menu.key
+        count = f"{items} {'item' if items == 1 else 'items'}"
+        self._note(
+            f"“{name}”: {count} on {levels} {'level' if levels == 1 else 'levels'}, {where}."
+        )
+        self.lines.append("[[menu]]")
+        self._say("id", menu.id)
+        self._convert(menu, fate, old)
+        if fate is not None:
+            self._key(fate, old)
+            self._places(fate, old, places)
+        self._branches(menu, old)
+        self._items(menu, old)
+
+    def _convert(self, menu: Menu, fate: Fate | None, old: MenuPart | None) -> None:
+        if menu.owner == "platform":
+            why = "It belongs to the platform's own back office."
+        elif not menu.saved:
+            why = "The platform made it up by itself; nobody has saved it."
+        else:
+            why = "Somebody made it for the site."
+        self._note(why)
+        told = old.convert if old is not None and old.convert is not None else fate is not None
+        self._say("convert", told)
+
+    def _key(self, fate: Fate, old: MenuPart | None) -> None:
+        if fate.replaces is not None:
+            self._note(
+                f"It takes over the menu {fate.replaces.key!r}, which stands at its location; the "
+                "key and title of that one stay."
+            )
+        elif fate.free_key:
+            self._note("Its key at the destination: the expected or the old one, made legal.")
+            self._say("key", old.key if old is not None and old.key is not None else fate.key)
+        else:
+            self._note(f"Its key at the destination is {fate.key!r}: that of its location.")
+
+    def _places(self, fate: Fate, old: MenuPart | None, before: list[str]) -> None:
+        offered = [place.name for place in self.done.fitted.locations]
+        names = [place.name for place in fate.locations]
+        if names and before:
+            why = "The same purpose and visitors as before."
+        elif before:
+            why = "No location of the destination has the purpose and visitors of the old one."
+        else:
+            why = "It was placed nowhere before."
+        self._note(f"{why} The destination offers: {', '.join(offered) or 'none'}.")
+        told = old.locations if old is not None and old.locations is not None else names
+        self._say("locations", told)
+
+    def _findings(self, menu: Menu, codes: tuple[str, ...]) -> Iterator[Finding]:
+        for finding in self.done.findings:
+            if finding.menu == menu.id and finding.code in codes and finding.item is not None:
+                yield finding
+
+    def _branches(self, menu: Menu, old: MenuPart | None) -> None:
+        rows = self.done.source.rows
+        told = {branch.id: branch.depth for branch in old.branch} if old is not None else {}
+        lifted = self.done.fitted.deep
+        for row in sorted({rows.parent[row] for row in lifted} - lifted):
+            thing = rows.things[row]
+            if rows.menu[row] != self.done.source.site.menus.index(menu):
+                continue
+            assert isinstance(thing, Item)
+            below = [at for at in sorted(lifted) if self._is_below(at, row)]
+            names = ", ".join(f"“{_label(rows.things[at])}”" for at in below[:6])
+            more = f" and {len(below) - 6} more" if len(below) > 6 else ""
+            self._branch(
+                thing.id,
+                told.pop(thing.id, "lift"),
+                f"Below “{thing.label}”, deeper than is shown there: {names}{more}.",
+                "lift: they follow it, on its own level. drop: they go.",
+            )
+        for ident, depth in told.items():
+            self._branch(ident, depth, "An earlier decision.")
+
+    def _is_below(self, row: int, above: int) -> bool:
+        parents = self.done.source.rows.parent
+        while row >= 0 and row != above:
+            row = parents[row]
+        return row == above
+
+    def _branch(self, ident: str, depth: str, *why: str) -> None:
+        self.lines.append("")
+        self._note(*why, indent="  ")
+        self.lines += ["  [[menu.branch]]", f"  id = {_value(ident)}", f"  depth = {_value(depth)}"]
+
+    def _items(self, menu: Menu, old: MenuPart | None) -> None:
+        told = {item.id: item for item in old.item} if old is not None else {}
+        why: dict[str, list[str]] = {}
+        labels: dict[str, str] = {}
+        for finding in self._findings(menu, ABOUT_ITEMS):
+            why.setdefault(str(finding.item), []).append(finding.why)
+        for finding in self._findings(menu, ("label.cut",)):
+            why.setdefault(str(finding.item), []).append(finding.why)
+            labels[str(finding.item)] = finding.after or ""
+        for ident in told:
+            why.setdefault(ident, ["An earlier decision."])
+        for ident, sentences in why.items():
+            item = told.get(ident)
+            self.lines.append("")
+            self._note(*dict.fromkeys(sentences), indent="  ")
+            self.lines += ["  [[menu.item]]", f"  id = {_value(ident)}"]
+            self.lines.append(f"  keep = {_value(item.keep if item is not None else True)}")
+            label = item.label if item is not None and item.label is not None else labels.get(ident)
+            if label is not None:
+                self.lines.append(f"  label = {_value(label)}")
+
+    def _part(self, part: MenuPart) -> None:
+        self.lines += ["[[menu]]", f"id = {_value(part.id)}"]
+        for name in ("convert", "key", "locations"):
+            held = getattr(part, name)
+            if held is not None:
+                self._say(name, held)
+        for branch in part.branch:
+            self._branch(branch.id, branch.depth)
+        for item in part.item:
+            self.lines += ["", "  [[menu.item]]", f"  id = {_value(item.id)}"]
+            self.lines.append(f"  keep = {_value(item.keep)}")
+            if item.label is not None:
+                self.lines.append(f"  label = {_value(item.label)}")
+
+
+def _label(thing: Any) -> str:
+    return thing.label if isinstance(thing, Item) else "(picture)"
+
+
+__all__ = ["Drafted", "Names", "drafted", "links_of"]

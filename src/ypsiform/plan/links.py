@@ -1,0 +1,226 @@
+"""`links.csv`: where the links to each content of the source lead at the destination.
+
+It is written for a spreadsheet and read as one gives it back: with a byte-order mark or without,
+with commas, semicolons or tabs, cells quoted or not, and leading zeros of ids lost.
+"""
+
+from __future__ import annotations
+
+import csv
+import re
+from io import StringIO
+from typing import NamedTuple
+
+from ..containers import decode
+from ..decisions import LinkChoice, Pair
+from ..errors import FormatError
+from ..fit.links import Match, mapped_kind
+from ..fit.work import Fitted
+from ..model import Content
+
+COLUMNS = (
+    *("old id", "kind", "address", "label", "used in", "match", "how", "confidence"),
+    *("second", "third"),
+)
+NOWHERE = "none"
+CERTAIN = {"table": 100, "key": 95, "path": 95, "address": 90, "title": 70}
+"""How sure each way of matching is, in percent."""
+
+LEAST = 55
+"""The likeness, in percent, from which a content is suggested."""
+
+
+class Row(NamedTuple):
+    """One row: a content of the source, and where links to it lead."""
+
+    old: Content
+    label: str
+    used: str
+    match: str
+    how: str
+    confidence: str
+    second: str
+    third: str
+
+
+def named(content: Content) -> str:
+    """A content as the table names it."""
+    return f"{content.kind} {content.id}"
+
+
+def rows_of_links(
+    wanted: list[Content],
+    used: dict[Pair, tuple[str, str]],
+    matches: list[Match],
+    inventory: list[Content],
+    held: frozenset[str],
+    decided: dict[Pair, LinkChoice],
+) -> list[Row]:
+    """The rows of a table: matches as they were made, and what comes near where there is none.
+
+    `used` gives for a content the first label that leads to it, and the menus that do; `decided`
+    is what an earlier table said.
+    """
+    by_pair = {(content.kind, content.id): content for content in inventory}
+    table = {old: (new, how) for old, new, how in matches}
+    made: list[Row] = []
+    for old in wanted:
+        pair = (old.kind, old.id)
+        match, how, confidence = "", "", ""
+        found = table.get(pair)
+        if found is not None:
+            match, how = named(by_pair[found[0]]), found[1]
+            confidence = str(CERTAIN[how])
+        choice = decided.get(pair)
+        if choice is not None and choice.content is None:
+            match, how, confidence = choice.address or NOWHERE, "table", "100"
+        near = _near(old, inventory, held, but=found[0] if found else None)
+        if not match and inventory:
+            how = "nothing matches"
+        near = [*near, "", ""]
+        label, menus = used.get(pair, (old.title, ""))
+        made.append(Row(old, label, menus, match, how, confidence, near[0], near[1]))
+    return made
+
+
+def _near(
+    old: Content, inventory: list[Content], held: frozenset[str], but: Pair | None
+) -> list[str]:
+    """The two contents that are likest, by title and by address; with how alike they are."""
+    from rapidfuzz import fuzz
+
+    kind = mapped_kind(old.kind, held)
+    scored: list[tuple[float, int, Content]] = []
+    for at, there in enumerate(inventory):
+        if (kind is not None and there.kind != kind) or (there.kind, there.id) == but:
+            continue
+        alike = [
+            fuzz.token_sort_ratio(one.casefold(), two.casefold())
+            for one, two in ((old.title, there.title), (_last(old), _last(there)))
+            if one and two
+        ]
+        if alike and max(alike) >= LEAST:
+            scored.append((-max(alike), at, there))
+    return [f"{named(there)} ({-score:.0f})" for score, _, there in sorted(scored)[:2]]
+
+
+def _last(content: Content) -> str:
+    from ..fit.links import key_of
+
+    return (key_of(content) or "").replace("-", " ").replace("_", " ")
+
+
+def write_links(rows: list[Row]) -> bytes:
+    """The table as bytes, with a byte-order mark, by which spreadsheets know UTF-8."""
+    out = StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    writer.writerow(COLUMNS)
+    for row in rows:
+        old = row.old
+        cells = (old.id, old.kind, old.path or "", *row[1:])
+        writer.writerow([_safe(cell) for cell in cells])
+    return b"\xef\xbb\xbf" + out.getvalue().encode("utf-8")
+
+
+def _safe(cell: str) -> str:
+    """A cell that no spreadsheet takes for a formula."""
+    return "'" + cell if re.match(r"[=+@\t]|-.", cell) else cell
+
+
+def read_links(
+    data: bytes, file: str, wanted: dict[Pair, Content], inventory: list[Content]
+) -> tuple[dict[Pair, LinkChoice], list[str]]:
+    """What a table decides, by the kind and id of a content; and the contents that are gone.
+
+    An empty match decides nothing. Raises `FormatError` with the line of a mistake.
+    """
+    text = decode(data, file, declared=False)
+    delimiter = max(",;\t", key=text.split("\n", 1)[0].count)
+    reader = csv.reader(StringIO(text, newline=""), delimiter=delimiter, strict=True)
+    made: dict[Pair, LinkChoice] = {}
+    gone: list[str] = []
+    columns: list[str] = []
+    known = _Known(wanted, inventory)
+    try:
+        for cells in reader:
+            cells = [cell.strip().removeprefix("'") for cell in cells]
+            if not columns:
+                columns = [cell.lower() for cell in cells]
+                missing = [name for name in ("old id", "kind", "match") if name not in columns]
+                if missing:
+                    raise FormatError(
+                        f"the column {missing[0]!r} is missing", file=file, place="line 1"
+                    )
+                continue
+            says = dict(zip(columns, cells, strict=False))
+            if not any(cells):
+                continue
+            place = f"line {reader.line_num}"
+            old = known.old(says)
+            if old is None:
+                gone.append(f"the {says['kind']} {says['old id']!r}")
+            elif says.get("match"):
+                try:
+                    made[old] = known.choice(says["match"])
+                except LookupError as error:
+                    raise FormatError(str(error.args[0]), file=file, place=place) from None
+    except csv.Error as error:
+        raise FormatError(
+            f"this is not a table: {error}", file=file, place=f"line {reader.line_num}"
+        ) from None
+    if not columns:
+        raise FormatError("the file is empty", file=file)
+    return made, gone
+
+
+def edits(data: bytes, file: str, fitted: Fitted) -> dict[Pair, LinkChoice]:
+    """What a table decides otherwise than a conversion did without it."""
+    wanted = {(content.kind, content.id): content for content in fitted.wanted}
+    table, _ = read_links(data, file, wanted, fitted.inventory)
+    made = {old: new for old, new, _ in fitted.matches}
+    return {
+        pair: choice
+        for pair, choice in table.items()
+        if choice.content is None or made.get(pair) != choice.content
+    }
+
+
+class _Known:
+    """The contents that a table may name."""
+
+    def __init__(self, wanted: dict[Pair, Content], inventory: list[Content]) -> None:
+        self.wanted = wanted
+        self.bare = {(kind, _bare(ident)): (kind, ident) for kind, ident in wanted}
+        self.named = {named(content): (content.kind, content.id) for content in inventory}
+        self.short: dict[str, list[Pair]] = {}
+        for content in inventory:
+            for word in {content.id, _bare(content.id), content.key or content.id}:
+                self.short.setdefault(word, []).append((content.kind, content.id))
+
+    def old(self, says: dict[str, str]) -> Pair | None:
+        pair = says["kind"], says["old id"]
+        return pair if pair in self.wanted else self.bare.get((pair[0], _bare(pair[1])))
+
+    def choice(self, match: str) -> LinkChoice:
+        """What a cell of the column `match` decides. Raises `LookupError` with the reason."""
+        if match.lower() == NOWHERE:
+            return LinkChoice()
+        if match in self.named:
+            return LinkChoice(self.named[match])
+        if match.startswith(("/", "#", "http://", "https://", "mailto:", "tel:")):
+            return LinkChoice(address=match)
+        found = self.short.get(match) or self.short.get(_bare(match)) or []
+        if len(found) == 1:
+            return LinkChoice(found[0])
+        if found:
+            names = ", ".join(f"{kind} {ident}" for kind, ident in found)
+            raise LookupError(f"{match!r} could be {names}: write one of these")
+        raise LookupError(
+            f"{match!r} is neither a content of the destination, as 'page timetables', nor an "
+            "address, nor none"
+        )
+
+
+def _bare(ident: str) -> str:
+    """An id as a spreadsheet may have left it: without leading zeros."""
+    return ident.lstrip("0") or "0" if ident.isdigit() else ident
