@@ -165,8 +165,9 @@ def name(work: Work) -> None:
             if work.base is None:
                 expected = [p.key for p in fate.locations if p.key and p.key not in taken]
                 wanted = expected[0] if expected else wanted
-            fate.key = _decided(work, fate, taken) or free(wanted, taken, limits.menu_key)
-            if fate.key != wanted and _decided(work, fate, taken) is None:
+            own = free(wanted, taken, limits.menu_key)
+            fate.key = _decided(work, fate, taken) or own
+            if own != wanted and fate.key == own:
                 work.notices.append(
                     notice(
                         "menu.key-taken",

@@ -184,6 +184,9 @@ class _Writer:
     def _places(self, fate: Fate, old: MenuPart | None, before: list[str]) -> None:
         offered = [place.name for place in self.done.fitted.locations]
         names = [place.name for place in fate.locations]
+        if fate.free_key and names == [fate.key] and not before:
+            self._note("Such a file knows no locations: the menu is one by its own name.")
+            return
         if names and before:
             why = "The same purpose and visitors as before."
         elif before:
