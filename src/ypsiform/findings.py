@@ -709,10 +709,10 @@ CODES: dict[str, Code] = {
     "link.decided": Code(
         "A link that leads elsewhere, as decided",
         "note",
-        "“{item}” led to {before}, and now leads to {after}: the link table says so.",
+        "“{item}” led to {before}, and now leads to {after}: a table says so.",
         "Nothing, if that is still meant.",
-        "The link table decides where links to a content lead.",
-        "Its row for this content names an address, or nothing.",
+        "The link table of a plan, or a table of redirects, decides where links lead.",
+        "Its row for this page names an address, or nothing.",
         "Change the row, and convert again.",
     ),
     "plan.gone": Code(

@@ -161,13 +161,14 @@ def convert(
     plan: MigrationPlan | None = None,
     links: tuple[bytes, str] | None = None,
     decided: dict[Pair, LinkChoice] | None = None,
+    redirects: tuple[bytes, str] | None = None,
     tell: Progress = silent,
 ) -> Migration:
     """Convert an export. Raises `AuditError` where the account does not add up.
 
     `settings` are those of the destination's profile, `nav` the CSS selector of what is read of a
     page, `plan` the decisions of a specialist, `links` a table of where links lead, or `decided`
-    what one says.
+    what one says, `redirects` a table of old addresses and new ones.
     """
     profile, theme = find(to)
     own_theme = profile.theme(theme)
@@ -213,9 +214,9 @@ def convert(
         options or Options(),
         base is not None,
     )
-    if decided:
-        work.options = replace(work.options, decisions=Decisions(links=decided))
-    fitted = _fitted(work, plan, links)
+    if redirects is not None:
+        decided = {**_redirected(work, redirects), **(decided or {})}
+    fitted = _fitted(work, plan, links, decided or {})
 
     tell("writing")
     made = [
@@ -298,9 +299,35 @@ def _kept_whole(source: Surveyed, tell: Progress) -> Migration:
 FAULT = "this is a fault of Ypsiform, and no output is kept"
 
 
-def _fitted(work: Work, plan: MigrationPlan | None, links: tuple[bytes, str] | None) -> Fitted:
+def _redirected(work: Work, redirects: tuple[bytes, str]) -> dict[Pair, LinkChoice]:
+    """What a table of redirects decides about links: a content, or an address."""
+    from .plan.inventory import read_redirects
+
+    hosts = Hosts((work.base or work.source).addresses)
+    wanted = {} if work.same_file else wanted_of(work)
+    made = read_redirects(*redirects, wanted, work.hosts)
+    there = {
+        hosts.read(content.path).path: (content.kind, content.id)
+        for content in reversed(pointable(work.profile, work.inventory))
+        if content.path
+    }
+    for pair, choice in made.items():
+        content = there.get(hosts.read(choice.address or "").path)
+        if content is not None:
+            made[pair] = LinkChoice(content)
+    return made
+
+
+def _fitted(
+    work: Work,
+    plan: MigrationPlan | None,
+    links: tuple[bytes, str] | None,
+    decided: dict[Pair, LinkChoice],
+) -> Fitted:
     """Fit by the decisions of a plan and of a link table, if there are any."""
     if plan is None and links is None:
+        if decided:
+            work.options = replace(work.options, decisions=Decisions(links=decided))
         return fit(work)
     from .plan.file import gone
     from .plan.links import read_links
@@ -309,7 +336,9 @@ def _fitted(work: Work, plan: MigrationPlan | None, links: tuple[bytes, str] | N
     table: dict[Pair, LinkChoice] = {}
     if links is not None:
         wanted = {} if work.same_file else wanted_of(work)
-        table, missing = read_links(*links, wanted, pointable(work.profile, work.inventory))
+        there = [*pointable(work.profile, work.inventory), *work.options.listed]
+        table, missing = read_links(*links, wanted, there)
+    table = {**decided, **table}
     decisions = Decisions(links=table) if plan is None else plan.decisions(table)
     work.options = replace(work.options, decisions=decisions)
     try:

@@ -353,7 +353,10 @@ class Audit:
         if was.content is not None or (was.kind == "page" and before is not None):
             ident = was.content if was.content is not None else before.path if before else ""
             pair = self.table.get((was.kind, ident))
-            if pair is None or pair != (now.kind, now.content) or now.kind != was.kind:
+            ends = (now.kind, now.content)
+            if now.content is None and after is not None and after.kind in ("page", "home"):
+                ends = ("page", after.path)  # a page that is known by its address only
+            if pair is None or pair != ends or now.kind not in (was.kind, "home"):
                 return "altered"
             if tails[0] != tails[1]:
                 return "altered"

@@ -8,9 +8,12 @@ import shutil
 import sys
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import click
+
+if TYPE_CHECKING:
+    from ..model import Content
 
 LARGE = 5_000_000
 """Bytes from which on progress is shown: fewer than 100,000 items."""
@@ -36,10 +39,28 @@ nav_option = click.option(
     metavar="SELECTOR",
     help="Of a page in HTML: the part to read, as a CSS selector; its landmarks when left out.",
 )
+inventory_option = click.option(
+    "--inventory",
+    metavar="FILE",
+    help="The pages of the destination: an XML sitemap, or a table with their addresses.",
+)
+redirects_option = click.option(
+    "--redirects", metavar="FILE", help="A table of old addresses and new ones: old,new."
+)
 json_option = click.option(
     "--json", "as_json", is_flag=True, help="Print the report as JSON on standard output."
 )
 force_option = click.option("--force", is_flag=True, help="Replace files that exist.")
+
+
+def listed_in(name: str | None) -> tuple[Content, ...]:
+    """The pages that an inventory lists; none where there is no such file."""
+    if name is None:
+        return ()
+    from ..files import read_bytes
+    from ..plan.inventory import read_inventory
+
+    return tuple(read_inventory(read_bytes(name), name))
 
 
 def colour() -> bool:

@@ -16,9 +16,12 @@ from ..profiles.load import find
 from .common import (
     force_option,
     from_option,
+    inventory_option,
     json_option,
+    listed_in,
     nav_option,
     progress,
+    redirects_option,
     say,
     show,
     style,
@@ -42,6 +45,8 @@ from .common import (
     metavar="FILE",
     help="An export of the destination: its pages, and the menus to update.",
 )
+@inventory_option
+@redirects_option
 @click.option("-o", "--output", metavar="PATH", help="The import file to write.")
 @click.option("--report", multiple=True, metavar="FILE.json", help="Also write the report.")
 @click.option(
@@ -49,6 +54,7 @@ from .common import (
     type=click.Choice(SEVERITIES),
     help="Exit with 3 when a loss is at least this severe.",
 )
+@click.option("--backup", metavar="FILE", help="Keep what --into held in this file.")
 @click.option("--strict-links", is_flag=True, help="Refuse while an internal link is unmatched.")
 @click.option(
     "--unmatched",
@@ -72,9 +78,12 @@ def command(
     to: str | None,
     plan_file: str | None,
     into: str | None,
+    inventory: str | None,
+    redirects: str | None,
     output: str | None,
     report: tuple[str, ...],
     fail_on: Severity | None,
+    backup: str | None,
     strict_links: bool,
     unmatched: str | None,
     settings: tuple[str, ...],
@@ -93,16 +102,27 @@ def command(
         export, into = export or plan.path(says.export), into or plan.path(says.into)
         from_, to = from_ or says.from_, to or says.to
         output = output or plan.path(says.output)
+        inventory = inventory or plan.path(says.inventory)
+        redirects = redirects or plan.path(says.redirects)
         unmatched = unmatched or says.unmatched
         made_up = made_up or bool(says.made_up)
         settings = (*(f"{name}={value}" for name, value in says.settings.items()), *settings)
         table = plan.path(says.links)
         links = (read_bytes(table), table) if table else None
     export, to, output = _named(export, to, output)
+    if backup is not None and into is None:
+        raise click.UsageError("--backup keeps what --into held, and there is no --into.")
+    if backup is not None:
+        check_output(backup, force)
     _check(export, into, to, output, report, as_json, force)
     data = read_bytes(export)
     standing = (read_bytes(into), into) if into else None
-    options = Options(made_up=made_up, unmatched=unmatched or "none", strict_links=strict_links)
+    options = Options(
+        made_up=made_up,
+        unmatched=unmatched or "none",
+        strict_links=strict_links,
+        listed=listed_in(inventory),
+    )
     with progress(len(data)) as tell:
         migration = convert(
             data,
@@ -115,6 +135,7 @@ def command(
             nav=nav,
             plan=plan,
             links=links,
+            redirects=(read_bytes(redirects), redirects) if redirects else None,
             tell=tell,
         )
     outputs = {output: migration.data}
@@ -122,6 +143,8 @@ def command(
         outputs = into_folder(output, migration.data)
         for name in outputs:
             check_output(name, force)
+    if backup is not None and standing is not None:
+        outputs[backup] = standing[0]
     account = b""
     if report or as_json:
         from ..report import json

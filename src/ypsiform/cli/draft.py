@@ -11,7 +11,15 @@ from ..errors import FileError
 from ..files import read_bytes, write_all
 from ..fit import Options
 from ..migrate import convert
-from .common import from_option, nav_option, progress, say
+from .common import (
+    from_option,
+    inventory_option,
+    listed_in,
+    nav_option,
+    progress,
+    redirects_option,
+    say,
+)
 
 PLAN, LINKS = "migration.toml", "links.csv"
 
@@ -22,6 +30,8 @@ PLAN, LINKS = "migration.toml", "links.csv"
 @nav_option
 @click.option("--to", required=True, metavar="PLATFORM[/THEME]", help="The destination platform.")
 @click.option("--into", metavar="FILE", help="An export of the destination.")
+@inventory_option
+@redirects_option
 @click.option("-o", "--output", required=True, metavar="FOLDER", help="Where the files go.")
 @click.option(
     "--unmatched",
@@ -38,6 +48,8 @@ def command(
     nav: str | None,
     to: str,
     into: str | None,
+    inventory: str | None,
+    redirects: str | None,
     output: str,
     unmatched: str,
     made_up: bool,
@@ -55,7 +67,8 @@ def command(
     folder = Path(output)
     data = read_bytes(export)
     standing = (read_bytes(into), into) if into else None
-    options = Options(made_up=made_up, unmatched=unmatched)
+    options = Options(made_up=made_up, unmatched=unmatched, listed=listed_in(inventory))
+    moved = (read_bytes(redirects), redirects) if redirects else None
     old, table = None, b""
     if not force and (folder / PLAN).exists():
         old = read_plan(read_bytes(str(folder / PLAN)), str(folder / PLAN))
@@ -63,12 +76,28 @@ def command(
         table = read_bytes(named) if Path(named).exists() else b""
     with progress(len(data)) as tell:
         done = convert(
-            data, export, to, from_=from_, into=standing, options=options, nav=nav, tell=tell
+            data,
+            export,
+            to,
+            from_=from_,
+            into=standing,
+            options=options,
+            nav=nav,
+            redirects=moved,
+            tell=tell,
         )
     decided = edits(table, str(folder / LINKS), done.fitted) if table else {}
     if decided:
         done = convert(
-            data, export, to, from_=from_, into=standing, options=options, nav=nav, decided=decided
+            data,
+            export,
+            to,
+            from_=from_,
+            into=standing,
+            options=options,
+            nav=nav,
+            redirects=moved,
+            decided=decided,
         )
     source = done.source.site
     platform = source.platform + (f"/{source.theme}" if source.theme else "")
@@ -82,6 +111,8 @@ def command(
         "import" + (Path(into).suffix if into else ""),
         unmatched,
         made_up,
+        _relative(inventory, folder) if inventory else None,
+        _relative(redirects, folder) if redirects else None,
     )
     made = drafted(done, names, old, decided)
     _write(folder, {PLAN: made.plan, LINKS: made.links}, force)

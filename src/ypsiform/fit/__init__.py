@@ -70,10 +70,11 @@ def fit(work: Work) -> Fitted:
         fills=fills,
         split=work.split,
         wanted=list(targets.wanted.values()),
-        inventory=targets.pointable,
+        inventory=[*targets.pointable, *targets.listed.values()],
         held=targets.held,
         deep=work.deep,
         hosts=work.hosts,
+        decided=work.options.decisions.links,
     )
 
 

@@ -6,6 +6,8 @@ import re
 from typing import NamedTuple
 from urllib.parse import urlsplit
 
+from msgspec.structs import replace
+
 from ..addresses import Hosts, root_relative
 from ..errors import RefusedError
 from ..findings import Cover, notice
@@ -60,6 +62,7 @@ class Targets:
         self.contents = {(c.kind, c.id): c for c in work.source.contents}
         self.pointable = pointable(work.profile, work.inventory)
         self.inventory = {(c.kind, c.id): c for c in self.pointable}
+        self.listed = _listed(work)
         # A new file gets the source's own address.
         self.there = Hosts((work.base or work.source).addresses)
         self.by_path: dict[str, Content] = {}
@@ -83,13 +86,14 @@ class Targets:
         if work.same_file:
             return []
         decided = work.options.decisions.links
-        everything = (work.source.contents, self.pointable, self.held)
+        everything = (work.source.contents, self.pointable, self.held, self.listed.values())
         found = links.match(list(self.wanted.values()), *everything)
         agreed = {(pair, there) for pair, there, _ in found}
         by_table = [
             (pair, choice.content, "table")
             for pair, choice in decided.items()
-            if pair in self.wanted and choice.content in self.inventory
+            if pair in self.wanted
+            and (choice.content in self.inventory or choice.content in self.listed)
             if choice.content is not None and (pair, choice.content) not in agreed
         ]
         # A row that says what Ypsiform would do by itself decides nothing.
@@ -198,18 +202,26 @@ class Targets:
         if decided is not None:
             return decided
         there_kind = links.mapped_kind(kind, self.held)
+        if content is None and target.address is not None:
+            content = links.as_content("page", target.address, work.hosts)
         if content is not None and self.table.get((kind, content.id)) is not None:
             there_kind = there_kind or self.table[kind, content.id][0]
-        if not work.inventory:
+        listed = self.listed.get(self.table.get((kind, content.id), ("", ""))) if content else None
+        if listed is not None and self.by_address:
+            made = Target("page", address=(listed.path or "") + tail)
+            if kind == "page":
+                return Fate(made)
+            return Fate(made, "kind.as-address", WORDS[kind], made.address)
+        if not work.inventory and not self.listed:
             if address is None or not self.by_address:
                 return self._unresolved(target, None)
             return Fate(Target("page", address=address), "link.unchecked", None, address)
+        if there_kind is None and self.listed:
+            return self._unresolved(target, address)
         if there_kind is None:
             if address is None or not self.by_address:
                 return self._not_held(target)
             return Fate(Target("page", address=address), "kind.as-address", WORDS[kind], address)
-        if content is None and target.address is not None:
-            content = links.as_content("page", target.address, work.hosts)
         pair = self.table.get((kind, content.id)) if content else None
         if pair is None:
             return self._unresolved(target, address)
@@ -313,6 +325,17 @@ class Targets:
                     ),
                 )
             )
+
+
+def _listed(work: Work) -> dict[tuple[str, str], Content]:
+    """The pages that are known by their address only, by kind and normalised path."""
+    there = Hosts((work.base or work.source).addresses)
+    made: dict[tuple[str, str], Content] = {}
+    for content in work.options.listed if not work.same_file else ():
+        path = there.read(content.path or "").path
+        if path:
+            made.setdefault(("page", path), replace(content, id=path))
+    return made
 
 
 def wanted_of(work: Work) -> dict[tuple[str, str], Content]:

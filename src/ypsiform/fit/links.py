@@ -53,12 +53,17 @@ STEPS: tuple[tuple[str, Callable[[Content], str | None]], ...] = (
 
 
 def match(
-    wanted: list[Content], everything: list[Content], inventory: list[Content], held: Iterable[str]
+    wanted: list[Content],
+    everything: list[Content],
+    inventory: list[Content],
+    held: Iterable[str],
+    listed: Iterable[Content] = (),
 ) -> list[Match]:
     """Find the counterparts of the wanted contents.
 
     `everything` is all content of the source: a key or title that stands there twice within a
-    kind decides nothing.
+    kind decides nothing. `listed` are pages of the destination whose kind is not known: they may
+    be the counterpart of any.
     """
     held = set(held)
     found: list[Match] = []
@@ -71,12 +76,19 @@ def match(
             value = value_of(content)
             if value is not None:
                 there.setdefault((content.kind, value), []).append(content)
+        anywhere: dict[str, list[Content]] = {}
+        for content in listed:
+            value = value_of(content)
+            if value is not None:
+                anywhere.setdefault(value, []).append(content)
         doubles = Counter((c.kind, value_of(c)) for c in known.values())
         rest: list[Content] = []
         for content in left:
             value = value_of(content)
             kind = mapped_kind(content.kind, held)
             candidates = there.get((kind, value), []) if kind and value is not None else []
+            if not candidates and value is not None:
+                candidates = anywhere.get(value, [])
             pair = (candidates[0].kind, candidates[0].id) if len(candidates) == 1 else None
             if pair is None or pair in taken or doubles[content.kind, value] > 1:
                 rest.append(content)

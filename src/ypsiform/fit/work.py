@@ -9,7 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from ..addresses import Hosts
-from ..decisions import NONE, Decisions, ItemChoice, MenuChoice
+from ..decisions import NONE, Decisions, ItemChoice, LinkChoice, MenuChoice
 from ..findings import CODES, Cover, Finding, Outcome, Severity
 from ..model import (
     Content,
@@ -39,11 +39,15 @@ KEPT = -2
 
 
 class Options(Struct, frozen=True):
-    """What the specialist asked for. `unmatched` is `none` or `address`."""
+    """What the specialist asked for. `unmatched` is `none` or `address`.
+
+    `listed` are pages of the destination that are known by their address only.
+    """
 
     made_up: bool = False
     unmatched: str = "none"
     strict_links: bool = False
+    listed: tuple[Content, ...] = ()
     decisions: Decisions = NONE
 
 
@@ -292,7 +296,8 @@ class Fitted(Struct):
     keys of generated menus whose pages show what replaces them; `split` the rows of the source
     whose link stands in a new item below them. `wanted` are the contents of the source that links
     lead to, `inventory` those of the destination that they may be matched with, `held` the kinds
-    that the destination knows; `deep` the rows that stand deeper than it shows.
+    that the destination knows; `deep` the rows that stand deeper than it shows; `decided` is what
+    was decided about links.
     """
 
     menus: list[Fate]
@@ -311,6 +316,7 @@ class Fitted(Struct):
     held: frozenset[str] = frozenset()
     deep: set[int] = set()
     hosts: Hosts | None = None
+    decided: dict[tuple[str, str], LinkChoice] = {}
 
     def pair_of(self, target: Target) -> tuple[str, str] | None:
         """The kind and id of the content that a target of the source is matched by."""

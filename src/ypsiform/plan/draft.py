@@ -30,6 +30,8 @@ class Names(NamedTuple):
     output: str
     unmatched: str
     made_up: bool
+    inventory: str | None = None
+    redirects: str | None = None
 
 
 class Drafted(NamedTuple):
@@ -65,7 +67,8 @@ def links_of(done: Migration, decided: dict[Pair, LinkChoice]) -> bytes:
                 names.append(name)
     told = {pair: (label, "; ".join(menus[pair])) for pair, (label, _) in used.items()}
     matching = (fitted.matches, fitted.inventory, fitted.held)
-    return write_links(rows_of_links(fitted.wanted, told, *matching, decided))
+    rows = rows_of_links(fitted.wanted, told, *matching, fitted.decided, decided)
+    return write_links(rows)
 
 
 def _value(held: Any) -> str:
@@ -122,6 +125,9 @@ class _Writer:
         self._say("to", names.to)
         if names.into is not None:
             self._say("into", names.into)
+        for name in ("inventory", "redirects"):
+            if getattr(names, name) is not None:
+                self._say(name, getattr(names, name))
         self._say("output", (before.output if before else None) or names.output)
         self.lines.append("")
         self._note(

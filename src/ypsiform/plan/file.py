@@ -67,6 +67,8 @@ class PlanFile(Struct, forbid_unknown_fields=True):
     into: str | None = None
     output: str | None = None
     links: str | None = None
+    inventory: str | None = None
+    redirects: str | None = None
     unmatched: str | None = None
     made_up: bool | None = field(name="made-up", default=None)
     settings: dict[str, str] = {}

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import csv
 import re
+from collections.abc import Container
 from io import StringIO
 from typing import NamedTuple
 
@@ -55,11 +56,12 @@ def rows_of_links(
     inventory: list[Content],
     held: frozenset[str],
     decided: dict[Pair, LinkChoice],
+    edited: Container[Pair],
 ) -> list[Row]:
     """The rows of a table: matches as they were made, and what comes near where there is none.
 
     `used` gives for a content the first label that leads to it, and the menus that do; `decided`
-    is what an earlier table said.
+    is what was decided about links, `edited` what an earlier table decided of that.
     """
     by_pair = {(content.kind, content.id): content for content in inventory}
     table = {old: (new, how) for old, new, how in matches}
@@ -71,9 +73,12 @@ def rows_of_links(
         if found is not None:
             match, how = named(by_pair[found[0]]), found[1]
             confidence = str(CERTAIN[how])
+            if how == "table" and pair not in edited:
+                how = "redirect"
         choice = decided.get(pair)
         if choice is not None and choice.content is None:
-            match, how, confidence = choice.address or NOWHERE, "table", "100"
+            how = "table" if pair in edited else "redirect"
+            match, confidence = choice.address or NOWHERE, "100"
         near = _near(old, inventory, held, but=found[0] if found else None)
         if not match and inventory:
             how = "nothing matches"

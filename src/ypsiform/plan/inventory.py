@@ -1,0 +1,105 @@
+"""What exists at the destination, where its export does not say: sitemaps, tables, redirects."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..addresses import Hosts
+from ..containers import container, sniff
+from ..decisions import LinkChoice, Pair
+from ..errors import FormatError
+from ..model import Content
+from ..profiles.files import load_tree
+from ..profiles.load import load
+from ..profiles.read import site_of
+from ..recognise import fits
+
+ADDRESS = ("address", "url", "path", "loc", "link", "permalink")
+TITLE = ("title", "name", "label")
+OLD = ("old", "from", "source", "old address", "old url")
+NEW = ("new", "to", "target", "destination", "new address", "new url")
+
+
+def read_inventory(data: bytes, file: str) -> list[Content]:
+    """The pages that a sitemap or a table lists, with addresses from the root of their site.
+
+    A table has a column for the address, and perhaps one for the title. Raises `FormatError`.
+    """
+    if sniff(data, file) == "xml":
+        profile = load("sitemap")
+        tree = load_tree(data, file, profile)
+        if not fits(tree, profile):
+            raise FormatError(
+                "an inventory is a sitemap or a table (CSV), and this is none", file=file
+            )
+        return site_of(tree, profile, file, "inventory").site.contents
+    rows, columns = _table(data, file)
+    address, title = _column(columns, ADDRESS), _column(columns, TITLE)
+    if address is None:
+        raise FormatError(
+            f"no column holds addresses: one is called {', '.join(ADDRESS)}; found: "
+            + ", ".join(columns),
+            file=file,
+            place="line 1",
+        )
+    from ..profiles.paths import from_root, origin
+
+    listed = [
+        Content(row[address], "page", row.get(title or "", ""), path=row[address])
+        for row in rows
+        if row.get(address)
+    ]
+    site = origin(listed)
+    return from_root(listed, Hosts([site] if site else []))
+
+
+def read_redirects(
+    data: bytes, file: str, wanted: dict[Pair, Content], hosts: Hosts
+) -> dict[Pair, LinkChoice]:
+    """Where the old addresses of contents lead now, by a table with the columns `old` and `new`.
+
+    A redirect to another one is followed. Raises `FormatError`, also where redirects form a ring.
+    """
+    rows, columns = _table(data, file)
+    old, new = _column(columns, OLD), _column(columns, NEW)
+    if old is None or new is None:
+        raise FormatError(
+            "redirects are a table with the columns old and new; found: " + ", ".join(columns),
+            file=file,
+            place="line 1",
+        )
+    table: dict[str, str] = {}
+    for number, row in enumerate(rows, 2):
+        if row.get(old) and row.get(new):
+            path = hosts.read(row[old]).path
+            if table.setdefault(path, row[new]) != row[new]:
+                message = f"{row[old]} is redirected twice, to different addresses"
+                raise FormatError(message, file=file, place=f"line {number}")
+    made: dict[Pair, LinkChoice] = {}
+    for pair, content in wanted.items():
+        path = hosts.read(content.path or "").path
+        if path in table:
+            made[pair] = LinkChoice(address=_followed(path, table, hosts, file))
+    return made
+
+
+def _followed(path: str, table: dict[str, str], hosts: Hosts, file: str) -> str:
+    way = [path]
+    while True:
+        address = table[way[-1]]
+        there = hosts.read(address)
+        if there.path in way:
+            raise FormatError(f"redirects go round in a ring: {' → '.join(way)}", file=file)
+        if there.kind == "external" or there.path not in table:
+            return address
+        way.append(there.path)
+
+
+def _table(data: bytes, file: str) -> tuple[list[dict[str, str]], list[str]]:
+    tree: Any = container("csv").read(data, file)
+    return tree["rows"], tree["columns"]
+
+
+def _column(columns: list[str], names: tuple[str, ...]) -> str | None:
+    known = {column.strip().lower(): column for column in columns}
+    return next((known[name] for name in names if name in known), None)
