@@ -90,6 +90,7 @@ TABLES = {
     "### Legal keys": schema.KeyRule,
     "### `[themes.NAME]`": schema.Theme,
     "### Places": schema.PlaceRule,
+    "### A row": schema.RowRule,
     "### Panels": schema.PanelRule,
 }
 """The heading under which each table of the language is described."""

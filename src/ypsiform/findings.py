@@ -517,6 +517,17 @@ CODES: dict[str, Code] = {
         "Platforms treat languages differently: translated labels, or a menu for each language.",
         "The report lists every label, so that they can be entered by hand.",
     ),
+    "label.wraps": Code(
+        "A bar that is too wide for its row",
+        "low",
+        "The top level of “{menu}” is {before} wide at “{item}”, and {after} fit on one row. These "
+        "no longer fit: {labels}.",
+        "Shorten labels, or move items below others.",
+        "The top level of a bar stands on one row. What does not fit wraps onto a second one, or "
+        "has to be scrolled to, and looks broken.",
+        "The labels were measured in a font, with the gaps that the theme puts between them.",
+        "Shorten labels or move items. Name the theme's own font with --font for a closer measure.",
+    ),
     "label.clash": Code(
         "Two items with the same label",
         "medium",

@@ -47,6 +47,11 @@ inventory_option = click.option(
 redirects_option = click.option(
     "--redirects", metavar="FILE", help="A table of old addresses and new ones: old,new."
 )
+font_option = click.option(
+    "--font",
+    metavar="FILE",
+    help="The font of the destination's bar, to measure whether it fits on its row.",
+)
 json_option = click.option(
     "--json", "as_json", is_flag=True, help="Print the report as JSON on standard output."
 )

@@ -14,6 +14,7 @@ from ..plan.file import MigrationPlan
 from ..profiles.files import SEVERAL
 from ..profiles.load import find
 from .common import (
+    font_option,
     force_option,
     from_option,
     inventory_option,
@@ -45,6 +46,7 @@ from .common import (
     metavar="FILE",
     help="An export of the destination: its pages, and the menus to update.",
 )
+@font_option
 @inventory_option
 @redirects_option
 @click.option("-o", "--output", metavar="PATH", help="The import file to write.")
@@ -78,6 +80,7 @@ def command(
     to: str | None,
     plan_file: str | None,
     into: str | None,
+    font: str | None,
     inventory: str | None,
     redirects: str | None,
     output: str | None,
@@ -102,6 +105,7 @@ def command(
         export, into = export or plan.path(says.export), into or plan.path(says.into)
         from_, to = from_ or says.from_, to or says.to
         output = output or plan.path(says.output)
+        font = font or plan.path(says.font)
         inventory = inventory or plan.path(says.inventory)
         redirects = redirects or plan.path(says.redirects)
         unmatched = unmatched or says.unmatched
@@ -122,6 +126,7 @@ def command(
         unmatched=unmatched or "none",
         strict_links=strict_links,
         listed=listed_in(inventory),
+        font=(read_bytes(font), font) if font else None,
     )
     with progress(len(data)) as tell:
         migration = convert(

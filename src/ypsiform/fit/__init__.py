@@ -1,7 +1,7 @@
 """Fitting: a source's menus into what a destination can hold, every loss reported.
 
 One module a concern: `places`, `keys`, `depth`, `panels`, `kinds` and `links`, `labels`,
-`traits`, `extras`, `seen`.
+`traits`, `extras`, `bars`, `seen`.
 """
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ from ..model import Item, Location, Rows, Site, rows_of
 from ..profiles.pages import can_fill
 from ..profiles.records import can_write
 from ..survey import formulas
-from . import depth, extras, keys, places, seen
+from . import bars, depth, extras, keys, places, seen
 from .kinds import Targets, targets_of
 from .work import KEPT, MADE, Fate, Fitted, Options, Work
 
@@ -56,6 +56,7 @@ def fit(work: Work) -> Fitted:
     seen.attribute(work, site, rows)
     if work.profile.container == "csv" and not work.same_file:
         work.notices += formulas(site, rows, work.source.file)
+    bars.wraps(work, site)
     _weigh_replaced(work, rows)
     return Fitted(
         menus=work.fates,

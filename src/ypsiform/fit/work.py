@@ -41,13 +41,15 @@ KEPT = -2
 class Options(Struct, frozen=True):
     """What the specialist asked for. `unmatched` is `none` or `address`.
 
-    `listed` are pages of the destination that are known by their address only.
+    `listed` are pages of the destination that are known by their address only, `font` is the one
+    that the destination sets its labels in.
     """
 
     made_up: bool = False
     unmatched: str = "none"
     strict_links: bool = False
     listed: tuple[Content, ...] = ()
+    font: tuple[bytes, str] | None = None
     decisions: Decisions = NONE
 
 

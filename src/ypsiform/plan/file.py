@@ -69,6 +69,7 @@ class PlanFile(Struct, forbid_unknown_fields=True):
     links: str | None = None
     inventory: str | None = None
     redirects: str | None = None
+    font: str | None = None
     unmatched: str | None = None
     made_up: bool | None = field(name="made-up", default=None)
     settings: dict[str, str] = {}

@@ -150,7 +150,8 @@ def read_links(
         for cells in reader:
             cells = [cell.strip().removeprefix("'") for cell in cells]
             if not columns:
-                columns = [cell.lower() for cell in cells]
+                # A mark that a program took for letters, as one does that expects another encoding.
+                columns = [cell.removeprefix("ï»¿").lower() for cell in cells]
                 missing = [name for name in ("old id", "kind", "match") if name not in columns]
                 if missing:
                     raise FormatError(

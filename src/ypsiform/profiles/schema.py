@@ -403,11 +403,22 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     sequence: str = ""
 
 
+class RowRule(Struct, forbid_unknown_fields=True):
+    """How much fits on the one row of a bar: its width, the gap between items, the size of type.
+
+    All are in pixels of the screen that the theme is made for.
+    """
+
+    width: float
+    gap: float
+    size: float
+
+
 class PlaceRule(Struct, forbid_unknown_fields=True):
     """A location of a theme. `shows` in levels; `key`: the menu key that is expected there.
 
     `sequence`: a list of mappings stands there, and this key of one names a menu. `limits`: what
-    the location holds less than its theme.
+    the location holds less than its theme. `row`: its top level stands on one row.
     """
 
     name: str
@@ -420,6 +431,7 @@ class PlaceRule(Struct, forbid_unknown_fields=True):
     key: str | None = None
     sequence: str | None = None
     limits: Limits | None = None
+    row: RowRule | None = None
 
 
 class Theme(Struct, forbid_unknown_fields=True):

@@ -228,6 +228,7 @@ def _places(places: list[PlaceRule]) -> Iterator[str]:
             more += f", on {' and '.join(place.devices)} only"
         more += ", panels" if place.panels else ""
         more += ", menus one after the other" if place.sequence else ""
+        more += f", on one row of {place.row.width:.0f} pixels" if place.row else ""
         yield f"  {place.name.ljust(10)} {place.caption or place.name}: shows {shows}{more}"
         yield from _limits(place.limits, " " * 13)
 
