@@ -681,6 +681,16 @@ CODES: dict[str, Code] = {
         "The destination has no way to switch an item off.",
         "It was not shown before, so visitors miss nothing.",
     ),
+    "menu.merged": Code(
+        "A menu whose items stand in another one",
+        "low",
+        "“{menu}” is not a menu of its own any more: its items stand behind those of “{after}”, "
+        "at the location that both would have had.",
+        "Look at the page; the menu may have become too long.",
+        "A location shows one menu, and two of the source would be shown there.",
+        "--clash merge was given, or the plan says so.",
+        "Use --clash first to show the first menu alone.",
+    ),
     "menu.left": Code(
         "A menu that was left behind, as decided",
         "note",

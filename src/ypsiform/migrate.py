@@ -416,7 +416,7 @@ def _account(
         (mean(way_before), mean(way_after)),
         _menus_shown(source.site, fitted),
         standing,
-        {fate.menu.id: [fate.key] for fate in fitted.menus},
+        {fate.menu.id: [(fate.joins or fate).key] for fate in [*fitted.menus, *fitted.joined]},
     )
 
 
@@ -429,5 +429,8 @@ def _menus_shown(source: Site, fitted: Fitted) -> tuple[int, int]:
     placed = source.placements()
     return (
         sum(menu.id in placed for menu in source.menus),
-        sum(bool(fate.locations) and fate.menu.id in placed for fate in fitted.menus),
+        sum(
+            bool(fate.locations) and fate.menu.id in placed
+            for fate in [*fitted.menus, *fitted.joined]
+        ),
     )

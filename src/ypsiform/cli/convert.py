@@ -9,6 +9,7 @@ import click
 from ..files import STANDARD, check_output, into_folder, is_folder, read_bytes, write_all
 from ..findings import SEVERITIES, Severity
 from ..fit import Options
+from ..fit.work import CLASHES
 from ..migrate import Migration, convert
 from ..plan.file import MigrationPlan
 from ..profiles.files import SEVERAL
@@ -70,6 +71,11 @@ from .common import (
     metavar="NAME=VALUE",
     help="A setting of the destination's format; `ypsiform platforms P` lists them.",
 )
+@click.option(
+    "--clash",
+    type=click.Choice(CLASHES),
+    help="What becomes of a second menu for one location (first: it gets none).",
+)
 @click.option("--made-up", is_flag=True, help="Also convert menus that the platform made up.")
 @json_option
 @force_option
@@ -89,6 +95,7 @@ def command(
     backup: str | None,
     strict_links: bool,
     unmatched: str | None,
+    clash: str | None,
     settings: tuple[str, ...],
     made_up: bool,
     as_json: bool,
@@ -108,7 +115,7 @@ def command(
         font = font or plan.path(says.font)
         inventory = inventory or plan.path(says.inventory)
         redirects = redirects or plan.path(says.redirects)
-        unmatched = unmatched or says.unmatched
+        unmatched, clash = unmatched or says.unmatched, clash or says.clash
         made_up = made_up or bool(says.made_up)
         settings = (*(f"{name}={value}" for name, value in says.settings.items()), *settings)
         table = plan.path(says.links)
@@ -125,6 +132,7 @@ def command(
         made_up=made_up,
         unmatched=unmatched or "none",
         strict_links=strict_links,
+        clash=clash or "first",
         listed=listed_in(inventory),
         font=(read_bytes(font), font) if font else None,
     )

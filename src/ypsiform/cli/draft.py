@@ -10,6 +10,7 @@ import click
 from ..errors import FileError
 from ..files import read_bytes, write_all
 from ..fit import Options
+from ..fit.work import CLASHES
 from ..migrate import convert
 from .common import (
     from_option,
@@ -40,6 +41,13 @@ PLAN, LINKS = "migration.toml", "links.csv"
     show_default=True,
     help="What an unmatched internal link becomes.",
 )
+@click.option(
+    "--clash",
+    type=click.Choice(CLASHES),
+    default="first",
+    show_default=True,
+    help="What becomes of a second menu for one location.",
+)
 @click.option("--made-up", is_flag=True, help="Also convert menus that the platform made up.")
 @click.option("--force", is_flag=True, help="Forget what an earlier draft and its edits say.")
 def command(
@@ -52,6 +60,7 @@ def command(
     redirects: str | None,
     output: str,
     unmatched: str,
+    clash: str,
     made_up: bool,
     force: bool,
 ) -> None:
@@ -67,7 +76,9 @@ def command(
     folder = Path(output)
     data = read_bytes(export)
     standing = (read_bytes(into), into) if into else None
-    options = Options(made_up=made_up, unmatched=unmatched, listed=listed_in(inventory))
+    options = Options(
+        made_up=made_up, unmatched=unmatched, clash=clash, listed=listed_in(inventory)
+    )
     moved = (read_bytes(redirects), redirects) if redirects else None
     old, table = None, b""
     if not force and (folder / PLAN).exists():
@@ -110,6 +121,7 @@ def command(
         _relative(into, folder) if into else None,
         "import" + (Path(into).suffix if into else ""),
         unmatched,
+        clash,
         made_up,
         _relative(inventory, folder) if inventory else None,
         _relative(redirects, folder) if redirects else None,

@@ -6,6 +6,8 @@ One module a concern: `places`, `keys`, `depth`, `panels`, `kinds` and `links`, 
 
 from __future__ import annotations
 
+from msgspec.structs import replace
+
 from ..findings import EVERY, Cover, notice
 from ..model import Item, Location, Rows, Site, rows_of
 from ..profiles.pages import can_fill
@@ -23,6 +25,7 @@ def fit(work: Work) -> Fitted:
     places.choose_menus(work)
     places.assign(work)
     places.place_decided(work)
+    places.join(work)
     keys.need_places(work)
     keys.take_over(work)
     keys.limit_menus(work)
@@ -39,6 +42,8 @@ def fit(work: Work) -> Fitted:
         bound = openers if _shows_panels(work, fate.locations) else frozenset()
         depth.Branches(work, fate, targets, bound).build(made)
         _keep_openers(work, fate, bound)
+    for fate in work.joined:
+        _join(work, fate, targets, openers)
     _leave_empty_out(work)
     fills = _filled(work)
     for fate in work.fates:
@@ -70,6 +75,7 @@ def fit(work: Work) -> Fitted:
         removed=removed,
         fills=fills,
         split=work.split,
+        joined=work.joined,
         wanted=list(targets.wanted.values()),
         inventory=[*targets.pointable, *targets.listed.values()],
         held=targets.held,
@@ -77,6 +83,33 @@ def fit(work: Work) -> Fitted:
         hosts=work.hosts,
         decided=work.options.decisions.links,
     )
+
+
+def _join(work: Work, fate: Fate, targets: Targets, openers: frozenset[str]) -> None:
+    """Put the items of a menu behind those of the one that it joins."""
+    holder = fate.joins
+    made = holder.made if holder is not None else None
+    if holder is None or made is None or holder not in work.fates:
+        keys.leave_out(work, fate, "menu.no-place")
+        return
+    things = [thing for thing in rows_of([made]).things if isinstance(thing, Item)]
+    limits = holder.limits
+    fate.locations = holder.locations
+    fate.limits = replace(
+        limits,
+        items=None if limits.items is None else limits.items - len(things),
+        top=None if limits.top is None else limits.top - len(made.items),
+    )
+    part = keys.made_menu(fate)
+    bound = openers if _shows_panels(work, fate.locations) else frozenset()
+    taken = {item.label for item in (things if limits.unique_labels else made.items)}
+    depth.Branches(work, fate, targets, bound).build(part, taken)
+    made.items += part.items
+    top = tuple(item.number for item in part.items if item.number >= 0)
+    top = tuple(row for row in top if row not in work.moved)
+    covers = [Cover(0, scope, (fate.index,), EVERY) for scope in ("menu", "place")]
+    covers += [Cover(0, "item", top, "parent")] if top else []
+    work.loss("menu.merged", "moved", covers, menu=fate.menu.id, after=holder.name)
 
 
 def _weigh_replaced(work: Work, rows: Rows) -> None:

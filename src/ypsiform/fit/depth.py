@@ -7,6 +7,7 @@ follows its branch, at the branch's level. So is one below an item that may have
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import NamedTuple
 
 from msgspec.structs import replace
@@ -79,14 +80,17 @@ class Branches:
         self.gone: set[int] = set()
         self.spots: dict[int, Spot] = {}
 
-    def build(self, menu: Menu) -> None:
-        """Fill the menu. Reports everything that its items lose."""
+    def build(self, menu: Menu, taken: Collection[str] = ()) -> None:
+        """Fill the menu. Reports everything that its items lose.
+
+        `taken` are labels of items that these will stand beside.
+        """
         self._look_at_panels()
         staying = self._within_size(self._staying())
         self._dissolve(staying)
         self._place(menu, staying)
         if self.openers or self.fate.limits.unique_labels:
-            self._tell_apart(menu)
+            self._tell_apart(menu, taken)
         self.labels.finish()
 
     def _look_at_panels(self) -> None:
@@ -407,13 +411,13 @@ class Branches:
             target = self.targets.apply(row, picture.target, "holds")
             piece.holds = replace(picture, target=target)
 
-    def _tell_apart(self, menu: Menu) -> None:
+    def _tell_apart(self, menu: Menu, taken: Collection[str]) -> None:
         """Give later items another label where labels must be told apart.
 
         They must in the whole menu where the destination says so, and at the top of a menu where a
         panel opens from one of the same label.
         """
-        seen: set[str] = set()
+        seen: set[str] = set(taken)
         longest = self.fate.limits.label
         everywhere = self.fate.limits.unique_labels
         things = rows_of([menu]).things if everywhere else menu.items

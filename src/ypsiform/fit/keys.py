@@ -251,7 +251,7 @@ def need_places(work: Work) -> None:
     if not work.profile.menus.placed or work.same_file:
         return
     for fate in [fate for fate in work.fates if not fate.locations]:
-        _leave_out(work, fate, "menu.no-place")
+        leave_out(work, fate, "menu.no-place")
     work.fates = [fate for fate in work.fates if fate.locations]
     if work.profile.menus.at == "." and not work.fates and work.base is None:
         names = " or ".join(place.name for place in work.locations)
@@ -275,11 +275,12 @@ def limit_menus(work: Work) -> None:
     for fate in work.fates:
         if id(fate) in stay:
             continue
-        _leave_out(work, fate, "menu.too-many", str(most))
+        leave_out(work, fate, "menu.too-many", str(most))
     work.fates = [fate for fate in work.fates if id(fate) in stay]
 
 
-def _leave_out(work: Work, fate: Fate, code: str, before: str | None = None) -> None:
+def leave_out(work: Work, fate: Fate, code: str, before: str | None = None) -> None:
+    """Report a menu that is not written, with all that is in it."""
     own = (fate.index,)
     work.losses = [
         loss

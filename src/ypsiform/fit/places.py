@@ -5,6 +5,7 @@ from __future__ import annotations
 import difflib
 
 from ..decisions import ChoiceError
+from ..errors import RefusedError
 from ..findings import EVERY, Cover
 from ..model import EVERYONE, Location
 from ..profiles.places import places_of
@@ -81,17 +82,43 @@ def assign(work: Work) -> None:
                     before=place.caption or place.name,
                 )
             elif holder is not None and there.name not in sequences:
-                fate.unplaced = work.loss(
-                    "place.clash",
-                    "dropped",
-                    [placement],
-                    menu=menu,
-                    before=place.caption or place.name,
-                    after=there.caption or there.name,
-                )
+                _clash(work, fate, holder, placement, place, there)
             else:
                 taken.setdefault(there.name, fate)
                 fate.locations.append(there)
+
+
+def _clash(
+    work: Work, fate: Fate, holder: Fate, placement: Cover, place: Location, there: Location
+) -> None:
+    """A menu whose location has one already."""
+    name = there.caption or there.name
+    if work.options.clash == "stop":
+        raise RefusedError(
+            f"two menus would be shown at “{name}”: “{holder.name}” and “{fate.name}”; convert "
+            "with --clash first, to show the first alone, or --clash merge, to show both in one",
+            file=work.source.file,
+        )
+    if work.options.clash == "merge" and not fate.locations and fate.joins is None:
+        fate.joins = holder.joins or holder
+        return
+    fate.unplaced = work.loss(
+        "place.clash",
+        "dropped",
+        [placement],
+        menu=fate.menu.id,
+        before=place.caption or place.name,
+        after=name,
+    )
+
+
+def join(work: Work) -> None:
+    """Take out the menus that join another one; those that got a location after all stay."""
+    for fate in work.fates:
+        if fate.locations:
+            fate.joins = None
+    work.joined = [fate for fate in work.fates if fate.joins is not None]
+    work.fates = [fate for fate in work.fates if fate.joins is None]
 
 
 def _decided(work: Work, fate: Fate, place: Location, taken: dict[str, Fate]) -> Location | None:

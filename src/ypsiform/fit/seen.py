@@ -22,7 +22,7 @@ def attribute(work: Work, draft: Site, rows: Rows) -> None:
 
 def _source(work: Work, now: dict[int, Seen]) -> None:
     before = work.seen
-    for fate in work.fates:
+    for fate in [*work.fates, *work.joined]:
         deep: list[int] = []
         unplaced: list[int] = []
         for row in work.rows.of_menu(fate.index):

@@ -38,8 +38,12 @@ KEPT = -2
 """Numbers of the destination's own items within a made menu are `KEPT` less their row."""
 
 
+CLASHES = ("first", "merge", "stop")
+"""What becomes of a menu whose location has one already: it gets none, joins it, or is refused."""
+
+
 class Options(Struct, frozen=True):
-    """What the specialist asked for. `unmatched` is `none` or `address`.
+    """What the specialist asked for. `unmatched` is `none` or `address`, `clash` one of `CLASHES`.
 
     `listed` are pages of the destination that are known by their address only, `font` is the one
     that the destination sets its labels in.
@@ -48,6 +52,7 @@ class Options(Struct, frozen=True):
     made_up: bool = False
     unmatched: str = "none"
     strict_links: bool = False
+    clash: str = "first"
     listed: tuple[Content, ...] = ()
     font: tuple[bytes, str] | None = None
     decisions: Decisions = NONE
@@ -66,6 +71,7 @@ class Fate:
         self.made: Menu | None = None
         self.unplaced: Finding | None = None
         self.free_key = False
+        self.joins: Fate | None = None
         self.limits = Limits()
 
     @property
@@ -136,6 +142,7 @@ class Work:
         self.losses: list[Finding] = []
         self.notices: list[Finding] = []
         self.fates: list[Fate] = []
+        self.joined: list[Fate] = []
         self.kept: list[Menu] = []
         self.locations: list[Location] = self._locations()
         self.unwritable: re.Pattern[str] | None = unwritable(profile)
@@ -299,7 +306,7 @@ class Fitted(Struct):
     whose link stands in a new item below them. `wanted` are the contents of the source that links
     lead to, `inventory` those of the destination that they may be matched with, `held` the kinds
     that the destination knows; `deep` the rows that stand deeper than it shows; `decided` is what
-    was decided about links.
+    was decided about links; `joined` are menus whose items stand in another one.
     """
 
     menus: list[Fate]
@@ -313,6 +320,7 @@ class Fitted(Struct):
     removed: list[str] = []
     fills: frozenset[str] = frozenset()
     split: set[int] = set()
+    joined: list[Fate] = []
     wanted: list[Content] = []
     inventory: list[Content] = []
     held: frozenset[str] = frozenset()

@@ -29,6 +29,7 @@ class Names(NamedTuple):
     into: str | None
     output: str
     unmatched: str
+    clash: str
     made_up: bool
     inventory: str | None = None
     redirects: str | None = None
@@ -89,7 +90,8 @@ class _Writer:
     def text(self) -> str:
         """The whole file."""
         self._head()
-        fates = {fate.menu.id: fate for fate in self.done.fitted.menus}
+        fitted = self.done.fitted
+        fates = {fate.menu.id: fate for fate in [*fitted.menus, *fitted.joined]}
         for menu in self.done.source.site.menus:
             self._menu(menu, fates.get(menu.id), self.old.get(menu.id))
         there = {menu.id for menu in self.done.source.site.menus}
@@ -140,6 +142,11 @@ class _Writer:
             "(the old address stays)."
         )
         self._say("unmatched", (before.unmatched if before else None) or names.unmatched)
+        self._note(
+            'What becomes of a second menu for one location: "first" (it is placed nowhere), '
+            '"merge" (its items follow those of the first) or "stop" (nothing is converted).'
+        )
+        self._say("clash", (before.clash if before else None) or names.clash)
 
     def _menu(self, menu: Menu, fate: Fate | None, old: MenuPart | None) -> None:
         done = self.done
@@ -158,7 +165,9 @@ class _Writer:
         self.lines.append("[[menu]]")
         self._say("id", menu.id)
         self._convert(menu, fate, old)
-        if fate is not None:
+        if fate is not None and fate.joins is not None:
+            self._note(f"Its items follow those of “{fate.joins.name}”, at the same location.")
+        elif fate is not None:
             self._key(fate, old)
             self._places(fate, old, places)
         self._branches(menu, old)

@@ -23,7 +23,8 @@ from ..decisions import (
     Pair,
     Steps,
 )
-from ..errors import FormatError, ProfileError
+from ..errors import FormatError
+from ..fit.work import CLASHES
 from ..model import Item, Rows, Site
 from ..profiles.lines import line_of
 
@@ -71,6 +72,7 @@ class PlanFile(Struct, forbid_unknown_fields=True):
     redirects: str | None = None
     font: str | None = None
     unmatched: str | None = None
+    clash: str | None = None
     made_up: bool | None = field(name="made-up", default=None)
     settings: dict[str, str] = {}
     menu: list[MenuPart] = []
@@ -157,11 +159,10 @@ def read_plan(data: bytes, file: str) -> MigrationPlan:
         raise plan.fail(
             f"found migration = {says.migration}, but this version reads {VERSION}", ["migration"]
         )
-    if says.unmatched not in (None, *UNMATCHED):
-        raise plan.fail(
-            f"found unmatched {says.unmatched!r}; {_near(str(says.unmatched), UNMATCHED)}",
-            ["unmatched"],
-        )
+    for name, words in (("unmatched", UNMATCHED), ("clash", CLASHES)):
+        held = getattr(says, name)
+        if held not in (None, *words):
+            raise plan.fail(f"found {name} {held!r}; {_near(held, words)}", [name])
     return plan
 
 
@@ -214,4 +215,4 @@ def gone(plan: MigrationPlan, site: Site, rows: Rows) -> list[str]:
     return found
 
 
-__all__ = ["MigrationPlan", "PlanFile", "ProfileError", "gone", "read_plan"]
+__all__ = ["MigrationPlan", "PlanFile", "gone", "read_plan"]

@@ -1,0 +1,74 @@
+"""Two menus for one location: the first alone, both in one, or neither."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.conftest import Run
+from tests.test_shapes import outline
+from ypsiform.errors import RefusedError
+from ypsiform.fit import Options
+from ypsiform.migrate import Migration, convert
+from ypsiform.standins import CHECKERS
+
+ROWS = (
+    "header,1,A,/a\nheader,2,B,/b\nmain,1,C,/c\nmain,2,D,/d\nmain,3,E,/e\nmain,1,A,/a2\n"
+    "top,1,T,/t\nfoot,1,F,/f\nfooter,1,G,/g\n"
+)
+TABLE = ("menu,level,label,address\n" + ROWS).encode()
+
+
+def clash(how: str, table: bytes = TABLE, to: str = "stallmere/plain", **more: Any) -> Migration:
+    return convert(table, "t.csv", to, options=Options(clash=how), **more)
+
+
+def test_the_first_alone() -> None:
+    done = clash("first")
+    assert outline(done.written.menus[0].items) == [("A", ["B"])]
+    assert [f.code for f in done.fitted.losses].count("place.clash") == 3
+
+
+def test_both_in_one() -> None:
+    done = clash("merge")
+    menus = [outline(menu.items) for menu in done.written.menus]
+    assert menus == [[("A", ["B"]), ("C", ["D", "E"]), "A", "T"], ["F", "G"]]
+    merged = [(f.menu, f.outcome) for f in done.fitted.losses if f.code == "menu.merged"]
+    assert merged == [("main", "moved"), ("top", "moved"), ("footer", "moved")]
+    assert not any(f.code == "place.clash" for f in done.fitted.losses)
+    assert CHECKERS["stallmere"](done.data) == [] and done.reachable[1] == done.reachable[0]
+    assert done.written_as["main"] == ["main"] == done.written_as["header"]
+
+
+def test_limits_hold_for_both_together() -> None:
+    rows = "".join(f"header,1,A{n},/a\n" for n in range(170))
+    rows += "".join(f"main,1,B{n},/b\n" for n in range(30))
+    done = clash("merge", ("menu,level,label,address\n" + rows).encode())
+    (menu,) = done.written.menus
+    assert len(menu.items) == 180
+    (lost,) = [f for f in done.fitted.losses if f.code == "menu.too-long"]
+    assert lost.labels == tuple(f"B{n}" for n in range(10, 30))
+
+
+def test_neither() -> None:
+    with pytest.raises(RefusedError, match="“header” and “main”; convert with --clash first"):
+        clash("stop")
+
+
+def test_on_the_command_line_and_in_a_plan(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "t.csv").write_bytes(TABLE)
+    common = ("t.csv", "--to", "stallmere/plain")
+    done = run("convert", *common, "-o", "a.json", "--clash", "merge", "--json")
+    said = json.loads(done.stdout)
+    assert [menu["written_as"] for menu in said["menus"]] == [["main"]] * 3 + [["foot"]] * 2
+    assert said["audit"]["unreported"] == []
+    refused = run("convert", *common, "-o", "b.json", "--clash", "stop")
+    assert refused.returncode == 1 and not (tmp_path / "b.json").exists()
+    assert run("draft", *common, "-o", "plan", "--clash", "merge").returncode == 0
+    assert 'clash = "merge"' in (tmp_path / "plan/migration.toml").read_text("utf-8")
+    assert run("convert", "--plan", "plan/migration.toml").returncode == 0
+    written = next((tmp_path / "plan").glob("import*")).read_bytes()
+    assert written == (tmp_path / "a.json").read_bytes()
