@@ -14,7 +14,7 @@ Steps = list[str | int]
 Pair = tuple[str, str]
 """The kind and the id of a content."""
 
-DEPTHS = ("lift", "drop")
+DEPTHS = ("lift", "gather", "drop", "auto")
 """What can become of what stands below a branch, deeper than the destination shows."""
 
 

@@ -718,13 +718,25 @@ CODES: dict[str, Code] = {
         "It names another label for this item.",
         "Change the decision in the plan, and convert again.",
     ),
+    "depth.gathered": Code(
+        "Items to be linked from a page",
+        "medium",
+        "Below “{item}”, deeper than the destination shows, stood: {labels}. They leave the menu, "
+        "to be linked from the page of “{item}”.",
+        "Put links to them on that page.",
+        "The destination shows fewer levels than the menu has, and the page above these items can "
+        "list them: visitors need one step from there.",
+        "The plan says so, or it costs visitors less than any other choice.",
+        "Put the links on the page before the menu is switched over. Choose `lift` to keep the "
+        "items in the menu.",
+    ),
     "depth.dropped": Code(
         "Items that are too deep and were dropped, as decided",
         "high",
         "Below “{item}”, deeper than the destination shows, these were dropped: {labels}.",
         "Make sure that visitors can reach them in another way.",
         "The destination shows fewer levels than the menu has.",
-        'The plan says `depth = "drop"` for this branch.',
+        'The plan says `depth = "drop"` for this branch, or no other choice fits.',
         "Choose `lift` in the plan to keep them beside their branch.",
     ),
     "link.decided": Code(

@@ -459,8 +459,12 @@ class Audit:
                 self.problems.append(
                     f"{name} of {_said((side, scope, number))} is {outcome}, and no finding says so"
                 )
-        for key in self.gone:
-            if whole.pop(key, None) is None and not self._each(single, key):
+        for key, count in self.gone.items():
+            reason = whole.pop(key) if key in whole else None
+            if reason is not None and self.losses[reason].outcome == "by-hand":
+                self.totals["dropped"] -= count
+                self.totals["by-hand"] += count
+            if reason is None and not self._each(single, key):
                 self.problems.append(f"{_said(key)} was dropped, and no finding says so")
         for fact, index in single.items():
             self.problems.append(

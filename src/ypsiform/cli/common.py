@@ -47,6 +47,15 @@ inventory_option = click.option(
 redirects_option = click.option(
     "--redirects", metavar="FILE", help="A table of old addresses and new ones: old,new."
 )
+depth_option = click.option(
+    "--depth",
+    type=click.Choice(["lift", "gather", "drop", "auto"]),
+    help="What becomes of what is too deep: it follows its branch (lift), is linked from its page "
+    "(gather), goes (drop), or what costs visitors least (auto).",
+)
+visits_option = click.option(
+    "--visits", metavar="FILE", help="A table of address,visits, to weigh what is lost."
+)
 font_option = click.option(
     "--font",
     metavar="FILE",
@@ -66,6 +75,16 @@ def listed_in(name: str | None) -> tuple[Content, ...]:
     from ..plan.inventory import read_inventory
 
     return tuple(read_inventory(read_bytes(name), name))
+
+
+def visits_in(name: str | None) -> dict[str, float]:
+    """Visits by normalised path; none where there is no such file."""
+    if name is None:
+        return {}
+    from ..files import read_bytes
+    from ..plan.inventory import read_visits
+
+    return read_visits(read_bytes(name), name)
 
 
 def colour() -> bool:

@@ -15,6 +15,7 @@ from ..plan.file import MigrationPlan
 from ..profiles.files import SEVERAL
 from ..profiles.load import find
 from .common import (
+    depth_option,
     font_option,
     force_option,
     from_option,
@@ -27,6 +28,8 @@ from .common import (
     say,
     show,
     style,
+    visits_in,
+    visits_option,
     width,
 )
 
@@ -71,6 +74,8 @@ from .common import (
     metavar="NAME=VALUE",
     help="A setting of the destination's format; `ypsiform platforms P` lists them.",
 )
+@depth_option
+@visits_option
 @click.option(
     "--clash",
     type=click.Choice(CLASHES),
@@ -95,6 +100,8 @@ def command(
     backup: str | None,
     strict_links: bool,
     unmatched: str | None,
+    depth: str | None,
+    visits: str | None,
     clash: str | None,
     settings: tuple[str, ...],
     made_up: bool,
@@ -116,6 +123,7 @@ def command(
         inventory = inventory or plan.path(says.inventory)
         redirects = redirects or plan.path(says.redirects)
         unmatched, clash = unmatched or says.unmatched, clash or says.clash
+        depth, visits = depth or says.depth, visits or plan.path(says.visits)
         made_up = made_up or bool(says.made_up)
         settings = (*(f"{name}={value}" for name, value in says.settings.items()), *settings)
         table = plan.path(says.links)
@@ -133,6 +141,8 @@ def command(
         unmatched=unmatched or "none",
         strict_links=strict_links,
         clash=clash or "first",
+        depth=depth or "lift",
+        visits=visits_in(visits),
         listed=listed_in(inventory),
         font=(read_bytes(font), font) if font else None,
     )

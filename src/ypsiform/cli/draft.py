@@ -13,6 +13,7 @@ from ..fit import Options
 from ..fit.work import CLASHES
 from ..migrate import convert
 from .common import (
+    depth_option,
     from_option,
     inventory_option,
     listed_in,
@@ -20,6 +21,8 @@ from .common import (
     progress,
     redirects_option,
     say,
+    visits_in,
+    visits_option,
 )
 
 PLAN, LINKS = "migration.toml", "links.csv"
@@ -41,6 +44,8 @@ PLAN, LINKS = "migration.toml", "links.csv"
     show_default=True,
     help="What an unmatched internal link becomes.",
 )
+@depth_option
+@visits_option
 @click.option(
     "--clash",
     type=click.Choice(CLASHES),
@@ -60,6 +65,8 @@ def command(
     redirects: str | None,
     output: str,
     unmatched: str,
+    depth: str | None,
+    visits: str | None,
     clash: str,
     made_up: bool,
     force: bool,
@@ -77,7 +84,12 @@ def command(
     data = read_bytes(export)
     standing = (read_bytes(into), into) if into else None
     options = Options(
-        made_up=made_up, unmatched=unmatched, clash=clash, listed=listed_in(inventory)
+        made_up=made_up,
+        unmatched=unmatched,
+        clash=clash,
+        depth=depth or "lift",
+        visits=visits_in(visits),
+        listed=listed_in(inventory),
     )
     moved = (read_bytes(redirects), redirects) if redirects else None
     old, table = None, b""
@@ -125,6 +137,8 @@ def command(
         made_up,
         _relative(inventory, folder) if inventory else None,
         _relative(redirects, folder) if redirects else None,
+        _relative(visits, folder) if visits else None,
+        depth or "lift",
     )
     made = drafted(done, names, old, decided)
     _write(folder, {PLAN: made.plan, LINKS: made.links}, force)

@@ -76,6 +76,7 @@ def fit(work: Work) -> Fitted:
         fills=fills,
         split=work.split,
         joined=work.joined,
+        branches=work.branches,
         wanted=list(targets.wanted.values()),
         inventory=[*targets.pointable, *targets.listed.values()],
         held=targets.held,

@@ -14,13 +14,10 @@ from msgspec.structs import replace
 
 from ..findings import EVERY, Cover, notice
 from ..model import NOWHERE, PLAIN, Extra, Item, Location, Menu, Picture, Piece, rows_of
-from . import panels, traits
+from . import branches, panels, traits
 from .kinds import Targets
 from .labels import Labels, cut
 from .work import MADE, Fate, Work, item_facts
-
-DROP = "decided"
-"""Why a row goes that no limit names: somebody decided it."""
 
 SPLIT = MADE - 10**9
 """Numbers of items that a link was moved into are `SPLIT` less the row that it was moved from."""
@@ -86,7 +83,11 @@ class Branches:
         `taken` are labels of items that these will stand beside.
         """
         self._look_at_panels()
-        staying = self._within_size(self._staying())
+        staying = self._staying()
+        loose = [row for row in staying if row not in self.in_panels]
+        self.branches = branches.decided(self.work, self.fate, self.targets, loose, self.deepest)
+        self.work.branches += self.branches.values()
+        staying = self._within_size(staying)
         self._dissolve(staying)
         self._place(menu, staying)
         if self.openers or self.fate.limits.unique_labels:
@@ -197,9 +198,10 @@ class Branches:
                 above, past = self.spots[above].above, above
             if past >= 0 and isinstance(thing, Item):
                 self.work.deep.add(row)
-            if past >= 0 and self._dropped(past):
-                why[row] = DROP
-                over.setdefault(DROP, []).append(row)
+            chosen = self.branches.get(past)
+            if chosen is not None and chosen.choice != "lift":
+                why[row] = chosen.choice
+                over.setdefault(chosen.choice, []).append(row)
                 continue
             splits = above in split and not held
             reason = self._over(above, below, room, 2 if splits else 1, held or row in self.inner)
@@ -232,33 +234,26 @@ class Branches:
                     barren.add(row)
         self.work.room = room["total"]
         for reason, found in over.items():
-            if reason == DROP:
-                self._drop(found)
+            if reason in ("gather", "drop"):
+                self._leave_out(found, reason)
             else:
                 self._too_many(reason, found)
         return stays
 
-    def _dropped(self, branch: int) -> bool:
-        """Whether it was decided to drop what is too deep below a branch."""
-        choice = self.work.chosen(self.fate.menu)
-        thing = self.work.rows.things[branch]
-        if choice is None or not isinstance(thing, Item):
-            return False
-        return choice.branches.get(thing.id, ("lift", []))[0] == "drop"
-
-    def _drop(self, gone: list[int]) -> None:
-        """Report what is dropped below each branch."""
+    def _leave_out(self, gone: list[int], choice: str) -> None:
+        """Report what does not stay below each branch."""
         self.gone.update(gone)
         by_branch: dict[int, list[int]] = {}
         for row in gone:
             branch = self.work.rows.parent[row]
-            while branch not in self.spots:
+            while branch not in self.branches:
                 branch = self.work.rows.parent[branch]
             by_branch.setdefault(branch, []).append(row)
         for branch, rows in by_branch.items():
+            gathered = choice == "gather"
             self.work.loss(
-                "depth.dropped",
-                "dropped",
+                "depth.gathered" if gathered else "depth.dropped",
+                "by-hand" if gathered else "dropped",
                 [Cover(0, "item", tuple(rows), EVERY)],
                 row=branch,
                 labels=tuple(self.work.label(row) for row in rows),

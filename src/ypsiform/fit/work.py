@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from typing import Protocol
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Protocol
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -31,6 +32,9 @@ from ..profiles.records import plain
 from ..profiles.schema import Limits, Profile, Theme
 from ..visibility import Seen
 
+if TYPE_CHECKING:
+    from .branches import Branch
+
 MADE = -(10**12)
 """Numbers of items that a rule made are `MADE` less a count."""
 
@@ -43,7 +47,8 @@ CLASHES = ("first", "merge", "stop")
 
 
 class Options(Struct, frozen=True):
-    """What the specialist asked for. `unmatched` is `none` or `address`, `clash` one of `CLASHES`.
+    """What the specialist asked for. `unmatched` is `none` or `address`, `clash` one of `CLASHES`,
+    `depth` one of `DEPTHS`. `visits` are counts by normalised path, to weigh what is lost.
 
     `listed` are pages of the destination that are known by their address only, `font` is the one
     that the destination sets its labels in.
@@ -53,6 +58,8 @@ class Options(Struct, frozen=True):
     unmatched: str = "none"
     strict_links: bool = False
     clash: str = "first"
+    depth: str = "lift"
+    visits: Mapping[str, float] = {}
     listed: tuple[Content, ...] = ()
     font: tuple[bytes, str] | None = None
     decisions: Decisions = NONE
@@ -154,6 +161,7 @@ class Work:
         self.moved: dict[int, Finding] = {}
         self.split: set[int] = set()
         self.deep: set[int] = set()
+        self.branches: list[Branch] = []
         # Items that all menus together have room for; it is counted down.
         self.room: int | None = None
 
@@ -306,7 +314,8 @@ class Fitted(Struct):
     whose link stands in a new item below them. `wanted` are the contents of the source that links
     lead to, `inventory` those of the destination that they may be matched with, `held` the kinds
     that the destination knows; `deep` the rows that stand deeper than it shows; `decided` is what
-    was decided about links; `joined` are menus whose items stand in another one.
+    was decided about links; `joined` are menus whose items stand in another one;
+    `branches` are those that were too deep, with the costs of the choices for them.
     """
 
     menus: list[Fate]
@@ -321,6 +330,7 @@ class Fitted(Struct):
     fills: frozenset[str] = frozenset()
     split: set[int] = set()
     joined: list[Fate] = []
+    branches: list[Branch] = []
     wanted: list[Content] = []
     inventory: list[Content] = []
     held: frozenset[str] = frozenset()

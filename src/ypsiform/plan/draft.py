@@ -33,6 +33,8 @@ class Names(NamedTuple):
     made_up: bool
     inventory: str | None = None
     redirects: str | None = None
+    visits: str | None = None
+    depth: str = "lift"
 
 
 class Drafted(NamedTuple):
@@ -127,7 +129,7 @@ class _Writer:
         self._say("to", names.to)
         if names.into is not None:
             self._say("into", names.into)
-        for name in ("inventory", "redirects"):
+        for name in ("inventory", "redirects", "visits"):
             if getattr(names, name) is not None:
                 self._say(name, getattr(names, name))
         self._say("output", (before.output if before else None) or names.output)
@@ -147,6 +149,11 @@ class _Writer:
             '"merge" (its items follow those of the first) or "stop" (nothing is converted).'
         )
         self._say("clash", (before.clash if before else None) or names.clash)
+        self._note(
+            "What becomes of what is too deep, where no branch below says it: lift, gather, drop, "
+            "or auto, which costs visitors least."
+        )
+        self._say("depth", (before.depth if before else None) or names.depth)
 
     def _menu(self, menu: Menu, fate: Fate | None, old: MenuPart | None) -> None:
         done = self.done
@@ -220,26 +227,28 @@ class _Writer:
     def _branches(self, menu: Menu, old: MenuPart | None) -> None:
         rows = self.done.source.rows
         told = {branch.id: branch.depth for branch in old.branch} if old is not None else {}
-        lifted = self.done.fitted.deep
-        for row in sorted({rows.parent[row] for row in lifted} - lifted):
-            thing = rows.things[row]
-            if rows.menu[row] != self.done.source.site.menus.index(menu):
+        span = rows.of_menu(self.done.source.site.menus.index(menu))
+        for branch in self.done.fitted.branches:
+            thing = rows.things[branch.row]
+            if branch.row not in span or not isinstance(thing, Item):
                 continue
-            assert isinstance(thing, Item)
-            below = [at for at in sorted(lifted) if self._is_below(at, row)]
+            below = [at for at in span if self._is_below(at, branch.row)]
+            below = [at for at in below if _label(rows.things[at])]
             names = ", ".join(f"“{_label(rows.things[at])}”" for at in below[:6])
             more = f" and {len(below) - 6} more" if len(below) > 6 else ""
+            costs = ", ".join(f"{name} {cost:.2f}" for name, cost in branch.costs.items())
             self._branch(
                 thing.id,
-                told.pop(thing.id, "lift"),
+                told.pop(thing.id, branch.choice),
                 f"Below “{thing.label}”, deeper than is shown there: {names}{more}.",
-                "lift: they follow it, on its own level. drop: they go.",
+                f"What each choice costs visitors, in steps: {costs}.",
             )
         for ident, depth in told.items():
             self._branch(ident, depth, "An earlier decision.")
 
     def _is_below(self, row: int, above: int) -> bool:
         parents = self.done.source.rows.parent
+        row = parents[row]
         while row >= 0 and row != above:
             row = parents[row]
         return row == above

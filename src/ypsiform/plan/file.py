@@ -73,6 +73,8 @@ class PlanFile(Struct, forbid_unknown_fields=True):
     font: str | None = None
     unmatched: str | None = None
     clash: str | None = None
+    depth: str | None = None
+    visits: str | None = None
     made_up: bool | None = field(name="made-up", default=None)
     settings: dict[str, str] = {}
     menu: list[MenuPart] = []
@@ -159,7 +161,7 @@ def read_plan(data: bytes, file: str) -> MigrationPlan:
         raise plan.fail(
             f"found migration = {says.migration}, but this version reads {VERSION}", ["migration"]
         )
-    for name, words in (("unmatched", UNMATCHED), ("clash", CLASHES)):
+    for name, words in (("unmatched", UNMATCHED), ("clash", CLASHES), ("depth", DEPTHS)):
         held = getattr(says, name)
         if held not in (None, *words):
             raise plan.fail(f"found {name} {held!r}; {_near(held, words)}", [name])

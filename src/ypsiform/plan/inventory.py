@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
+from urllib.parse import urlsplit
 
-from ..addresses import Hosts
+from ..addresses import Hosts, normal_path
 from ..containers import container, sniff
 from ..decisions import LinkChoice, Pair
 from ..errors import FormatError
@@ -80,6 +82,31 @@ def read_redirects(
         path = hosts.read(content.path or "").path
         if path in table:
             made[pair] = LinkChoice(address=_followed(path, table, hosts, file))
+    return made
+
+
+def read_visits(data: bytes, file: str) -> dict[str, float]:
+    """Visits by normalised path, by a table with the columns `address` and `visits`.
+
+    Raises `FormatError` with the line of a count that is none.
+    """
+    rows, columns = _table(data, file)
+    address, visits = _column(columns, ADDRESS), _column(columns, ("visits", "views", "count"))
+    if address is None or visits is None:
+        raise FormatError(
+            "visits are a table with the columns address and visits; found: " + ", ".join(columns),
+            file=file,
+            place="line 1",
+        )
+    made: dict[str, float] = {}
+    for number, row in enumerate(rows, 2):
+        said = row.get(visits, "0").replace(" ", "").replace(" ", "")
+        if not re.fullmatch(r"\d+(\.\d+)?", said):
+            message = f"{row.get(visits)!r} is not a number of visits"
+            raise FormatError(message, file=file, place=f"line {number}")
+        parts = urlsplit(row.get(address, ""))
+        path = normal_path(parts.path)
+        made[path] = made.get(path, 0.0) + float(said)
     return made
 
 

@@ -9,8 +9,9 @@ from ..addresses import Hosts
 from ..containers import json
 from ..effort import efforts, mean, reached
 from ..findings import Finding
+from ..fit.branches import Branch
 from ..migrate import Migration, Surveyed, count_facts
-from ..model import Item
+from ..model import Item, path_to
 
 VERSION = 1
 """The version of the report's form."""
@@ -74,8 +75,22 @@ def of_survey(surveyed: Surveyed) -> dict[str, Any]:
             "before": mean([ways[row] for found in pages.values() for row in found]),
             "after": None,
         },
+        "branches": [],
         "matches": [],
         "findings": [_finding(found) for found in surveyed.findings],
+    }
+
+
+def _branch(migration: Migration, branch: Branch) -> dict[str, Any]:
+    """What was chosen for a branch that is too deep, and what each choice costs."""
+    source = migration.source
+    return {
+        "menu": source.site.menus[source.rows.menu[branch.row]].id,
+        "item": getattr(source.rows.things[branch.row], "id", ""),
+        "path": list(path_to(source.rows, branch.row)),
+        "choice": branch.choice,
+        "costs": branch.costs,
+        "gap": round(branch.gap, 2),
     }
 
 
@@ -95,6 +110,7 @@ def of_migration(migration: Migration, output: str) -> dict[str, Any]:
         "facts": migration.audited.facts,
         "reachable": dict(zip(("before", "after"), migration.reachable, strict=True)),
         "effort": dict(zip(("before", "after"), migration.effort, strict=True)),
+        "branches": [_branch(migration, branch) for branch in fitted.branches],
         "matches": [
             {"from": source[1], "to": there[1], "kind": there[0], "by": by}
             for source, there, by in fitted.matches

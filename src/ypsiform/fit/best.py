@@ -1,0 +1,162 @@
+"""The best choice for each branch that is too deep: the least total cost within every limit.
+
+Formulas and order of ties are those of the design, "The best fit". The cheapest choice of each
+branch is taken where no limit binds; where one does, the exact optimum up to `EXACT` branches
+(a mixed integer program), and beyond it a greedy one, with its gap to the bound.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
+ORDER = ("columns", "lift", "menu", "gather", "drop")
+"""The choices, in the order in which ties go."""
+
+EXACT = 2000
+"""Branches up to which the optimum is exact where a limit binds."""
+
+_TIE = 1e-7
+
+
+class Option(NamedTuple):
+    """One choice for a branch: what it costs, and how much of each limited thing it uses."""
+
+    name: str
+    cost: float
+    uses: Mapping[str, float]
+
+
+class Chosen(NamedTuple):
+    """The choice for each branch, and what they cost together.
+
+    `gap` is how far above the least cost they are at the most.
+    """
+
+    names: list[str]
+    cost: float
+    gap: float
+
+
+def choose(branches: Sequence[Sequence[Option]], room: Mapping[str, float]) -> Chosen:
+    """The choices of least total cost within the room that there is of each thing.
+
+    Where no combination fits, the one is taken that uses the least.
+    """
+    first = [min(range(len(b)), key=lambda at: _key(b[at])) for b in branches]
+    if _fits(branches, first, room):
+        return _chosen(branches, first, 0.0)
+    least = [min(range(len(b)), key=lambda at: _used(b[at])) for b in branches]
+    if not _fits(branches, least, room):
+        return _chosen(branches, least, 0.0)
+    if len(branches) <= EXACT:
+        found = _exact(branches, room)
+        if found is not None and _fits(branches, found, room):
+            return _chosen(branches, found, 0.0)
+    return _greedy(branches, first, room)
+
+
+def _key(option: Option) -> tuple[float, int]:
+    return round(option.cost, 9), ORDER.index(option.name)
+
+
+def _used(option: Option) -> tuple[float, tuple[float, int]]:
+    return sum(option.uses.values()), _key(option)
+
+
+def _chosen(branches: Sequence[Sequence[Option]], at: list[int], gap: float) -> Chosen:
+    picked = [branch[n] for branch, n in zip(branches, at, strict=True)]
+    return Chosen([option.name for option in picked], sum(o.cost for o in picked), gap)
+
+
+def _fits(
+    branches: Sequence[Sequence[Option]], at: Sequence[int], room: Mapping[str, float]
+) -> bool:
+    left = dict(room)
+    for branch, n in zip(branches, at, strict=True):
+        for thing, amount in branch[n].uses.items():
+            if thing in left:
+                left[thing] -= amount
+    return all(amount >= -1e-9 for amount in left.values())
+
+
+def _exact(branches: Sequence[Sequence[Option]], room: Mapping[str, float]) -> list[int] | None:
+    import numpy
+    from scipy.optimize import Bounds, LinearConstraint, milp
+    from scipy.sparse import csr_array
+
+    starts: list[int] = []
+    options: list[Option] = []
+    for branch in branches:
+        starts.append(len(options))
+        options += branch
+    costs = [o.cost + _TIE * ORDER.index(o.name) for o in options]
+    ones = [1.0] * len(options)
+    rows = [n for n, branch in enumerate(branches) for _ in branch]
+    each = csr_array((ones, (rows, range(len(options)))), shape=(len(branches), len(options)))
+    constraints = [LinearConstraint(each, 1, 1)]
+    things = list(room)
+    if things:
+        number = {thing: n for n, thing in enumerate(things)}
+        entries = [
+            (number[thing], at, amount)
+            for at, option in enumerate(options)
+            for thing, amount in option.uses.items()
+            if thing in number
+        ]
+        lines, columns, amounts = zip(*entries, strict=True) if entries else ((), (), ())
+        uses = csr_array((amounts, (lines, columns)), shape=(len(things), len(options)))
+        most = numpy.array([room[thing] for thing in things])
+        constraints.append(LinearConstraint(uses, -numpy.inf, most))
+    done = milp(
+        numpy.array(costs),
+        integrality=numpy.ones(len(options), dtype=int),
+        bounds=Bounds(0, 1),
+        constraints=constraints,
+        options={"mip_rel_gap": 0.0},
+    )
+    if done.x is None:
+        return None
+    ends = [*starts[1:], len(options)]
+    return [
+        int(max(range(start, end), key=lambda at: done.x[at])) - start
+        for start, end in zip(starts, ends, strict=True)
+    ]
+
+
+def _greedy(
+    branches: Sequence[Sequence[Option]], first: list[int], room: Mapping[str, float]
+) -> Chosen:
+    """From the cheapest choices, the changes that free most for what they cost."""
+    at = list(first)
+    left = dict(room)
+    for branch, n in zip(branches, at, strict=True):
+        for thing, amount in branch[n].uses.items():
+            if thing in left:
+                left[thing] -= amount
+    bound = sum(branch[n].cost for branch, n in zip(branches, first, strict=True))
+    moves: list[tuple[float, int, int]] = []
+    for number, branch in enumerate(branches):
+        now = branch[at[number]]
+        for n, option in enumerate(branch):
+            freed = sum(
+                amount - option.uses.get(thing, 0.0)
+                for thing, amount in now.uses.items()
+                if thing in left and left[thing] < 0
+            )
+            if freed > 0:
+                moves.append(((option.cost - now.cost) / freed, number, n))
+    moved: set[int] = set()
+    for _, number, n in sorted(moves):
+        over = {thing for thing, amount in left.items() if amount < -1e-9}
+        if not over:
+            break
+        now, option = branches[number][at[number]], branches[number][n]
+        if number in moved or not any(now.uses.get(t, 0) > option.uses.get(t, 0) for t in over):
+            continue
+        moved.add(number)
+        at[number] = n
+        for thing in left:
+            left[thing] += now.uses.get(thing, 0.0) - option.uses.get(thing, 0.0)
+    done = _chosen(branches, at, 0.0)
+    return done._replace(gap=done.cost - bound)

@@ -1,0 +1,199 @@
+"""The best fit for depth: as good as trying every combination, and within every limit."""
+
+from __future__ import annotations
+
+import json
+from itertools import product
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.conftest import Run
+from ypsiform.demo import DATA
+from ypsiform.fit import Options
+from ypsiform.fit import best as best_module
+from ypsiform.fit.best import ORDER, Option, choose
+from ypsiform.migrate import Migration, convert
+from ypsiform.model import Item, rows_of
+from ypsiform.standins import CHECKERS
+
+OLD, NEW = (DATA / "old.xml").read_bytes(), (DATA / "new.json").read_bytes()
+NAMES = ("lift", "gather", "drop")
+
+
+@st.composite
+def problems(draw: Any) -> tuple[list[list[Option]], dict[str, float]]:
+    """Branches with the choices for each, and room for what they use."""
+    branches = []
+    for number in range(draw(st.integers(1, 8))):
+        inside = float(draw(st.integers(1, 5)))
+        names = draw(st.sets(st.sampled_from(NAMES), min_size=1))
+        costs = {name: draw(st.integers(-8, 40)) / 4 for name in NAMES}
+        uses = {"items": inside, f"under {number % 3}": inside}
+        branches.append(
+            [Option(n, costs[n], uses if n == "lift" else {}) for n in NAMES if n in names]
+        )
+    room = {"items": float(draw(st.integers(0, 20)))}
+    for parent in range(draw(st.integers(0, 3))):
+        room[f"under {parent}"] = float(draw(st.integers(0, 8)))
+    return branches, room if draw(st.booleans()) else {}
+
+
+def every(branches: list[list[Option]], room: dict[str, float]) -> list[tuple[Option, ...]]:
+    """All combinations that fit."""
+    found = []
+    for combination in product(*branches):
+        used: dict[str, float] = {}
+        for option in combination:
+            for thing, amount in option.uses.items():
+                used[thing] = used.get(thing, 0.0) + amount
+        if all(used.get(thing, 0.0) <= most for thing, most in room.items()):
+            found.append(combination)
+    return found
+
+
+def cost(combination: tuple[Option, ...]) -> float:
+    return sum(option.cost for option in combination)
+
+
+@given(problems())
+def test_the_choice_is_as_good_as_trying_all(problem: Any) -> None:
+    branches, room = problem
+    fitting = every(branches, room)
+    chosen = choose(branches, room)
+    if not fitting:
+        return
+    least = min(map(cost, fitting))
+    assert chosen.cost == pytest.approx(least) and chosen.gap == 0.0
+    picked = tuple(
+        next(o for o in branch if o.name == name)
+        for branch, name in zip(branches, chosen.names, strict=True)
+    )
+    assert picked in fitting
+    # Of combinations that cost the same, the one whose choices come first.
+    ties = [c for c in fitting if cost(c) == pytest.approx(least)]
+    ranks = [sum(ORDER.index(option.name) for option in c) for c in ties]
+    assert sum(ORDER.index(name) for name in chosen.names) == min(ranks)
+
+
+@given(problems())
+def test_beyond_the_exact_the_gap_holds(problem: Any) -> None:
+    branches, room = problem
+    fitting = every(branches, room)
+    before, best_module.EXACT = best_module.EXACT, 0
+    try:
+        chosen = choose(branches, room)
+    finally:
+        best_module.EXACT = before
+    if fitting:
+        least = min(map(cost, fitting))
+        assert least - 1e-9 <= chosen.cost <= least + chosen.gap + 1e-9
+
+
+def test_many_branches() -> None:
+    branches = [
+        [Option("lift", at % 7, {"items": 3.0}), Option("drop", 20.0 + at % 5, {})]
+        for at in range(5000)
+    ]
+    chosen = choose(branches, {"items": 9000.0})
+    assert chosen.names.count("lift") == 3000 and chosen.gap > 0
+    exact = choose(branches[:1500], {"items": 3000.0})
+    assert exact.names.count("lift") == 1000 and exact.gap == 0
+
+
+def table(rows: list[tuple[int, str, str]]) -> bytes:
+    lines = [f"header,{level},{label},{address}" for level, label, address in rows]
+    return ("menu,level,label,address\n" + "\n".join(lines) + "\n").encode()
+
+
+def by(data: bytes, depth: str, **more: Any) -> Migration:
+    return convert(data, "x", "stallmere/plain", options=Options(depth=depth), **more)
+
+
+def total(done: Migration, choice: str = "") -> float:
+    """What the choices that were made cost together, or what one for all would."""
+    return sum(
+        branch.costs.get(choice or branch.choice, branch.costs["lift"])
+        for branch in done.fitted.branches
+    )
+
+
+TREE = table([(1, "A", "/a"), (2, "B", "/b"), (3, "C", "/c"), (3, "D", ""), (2, "E", "/e")])
+
+
+def test_the_costs_of_one_branch() -> None:
+    """By hand: A is 1; B 2, C 3, D 3.1, E 2.1."""
+    (branch,) = by(TREE, "auto").fitted.branches
+    # Lifted: C is 2.1 (0.9 less), D 2.2 (0.9 less), and E comes two places later.
+    assert branch.costs["lift"] == pytest.approx(-0.9 - 0.9 + 0.2)
+    # From the page of B both are one step: 3 (0 and 0.1 less).
+    assert branch.costs["gather"] == pytest.approx(-0.1)
+    assert branch.costs["drop"] == pytest.approx(40.0)
+    assert branch.choice == "lift"
+
+
+@pytest.mark.parametrize("depth", ["lift", "gather", "drop", "auto"])
+def test_the_demo_is_never_better_than_by_auto(depth: str) -> None:
+    done = by(OLD, depth, into=(NEW, "new.json"))
+    auto = by(OLD, "auto", into=(NEW, "new.json"))
+    assert total(auto) <= total(done) + 1e-9
+    assert CHECKERS["stallmere"](done.data) == []
+    facts = done.audited.facts
+    assert (facts["by-hand"] > 0) == (depth in ("gather", "auto"))
+    assert {b.choice for b in done.fitted.branches} <= {"lift", "gather", "drop"}
+
+
+@given(st.lists(st.tuples(st.integers(1, 4), st.sampled_from(["/p", "", "/q"])), max_size=40))
+def test_auto_on_generated_trees(rows: list[tuple[int, str]]) -> None:
+    level, made = 0, []
+    for at, (wanted, address) in enumerate(rows):
+        level = min(wanted, level + 1)
+        made.append((level, f"Item {at}", f"{address}{at}" if address else ""))
+    if not made:
+        return
+    auto = by(table(made), "auto")
+    assert CHECKERS["stallmere"](auto.data) == []
+    for choice in NAMES:
+        assert total(auto) <= total(auto, choice) + 1e-6
+    labels = {t.label for t in rows_of(auto.written.menus).things if isinstance(t, Item)}
+    gone = {label for loss in auto.fitted.losses if loss.code in LEFT for label in loss.labels}
+    assert labels | gone == {label for _, label, _ in made} and not labels & gone
+
+
+LEFT = ("depth.gathered", "depth.dropped")
+
+
+def test_a_limit_that_binds_leaves_out_what_costs_least() -> None:
+    rows = [(1, "Top", "/t")]
+    for branch in range(40):
+        rows += [(2, f"B{branch}", f"/b{branch}" if branch % 2 else "")]
+        rows += [(3, f"B{branch} {n}", f"/b{branch}/{n}") for n in range(4)]
+    done = by(table(rows), "auto")  # 201 items, and 180 fit
+    (menu,) = done.written.menus
+    assert len(rows_of([menu]).things) <= 180
+    codes = [loss.code for loss in done.fitted.losses]
+    # Only branches with a page of their own are gathered; nothing is lost, and none is too long.
+    assert "menu.too-long" not in codes and "depth.dropped" not in codes
+    assert codes.count("depth.gathered") >= 6
+    lifted = by(table(rows), "lift")
+    assert "menu.too-long" in [loss.code for loss in lifted.fitted.losses]
+
+
+def test_visits_weigh(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "t.csv").write_bytes(TREE)
+    (tmp_path / "v.csv").write_text("address,visits\nhttps://x.example/e/,900\n/c,1\n", "utf-8")
+    done = run("convert", "t.csv", "--to", "stallmere/plain", "-o", "o.json", "--depth", "auto",
+               "--visits", "v.csv", "--json")  # fmt: skip
+    (branch,) = json.loads(done.stdout)["branches"]
+    assert branch["choice"] == "gather" and branch["costs"]["lift"] > 0  # E must not move
+    assert branch["path"] == ["A", "B"] and branch["gap"] == 0
+    for text, words in (
+        ("a,b\n1,2\n", "columns address and visits"),
+        ("address,visits\n/a,x\n", "line 2: 'x'"),
+    ):
+        (tmp_path / "v.csv").write_text(text, "utf-8")
+        done = run("convert", "t.csv", "--to", "csv", "-o", "o2", "--visits", "v.csv")
+        assert done.returncode == 1 and words in done.stderr
