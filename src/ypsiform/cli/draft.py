@@ -7,11 +7,12 @@ from pathlib import Path
 
 import click
 
+from ..decisions import LinkChoice, Pair
 from ..errors import FileError
 from ..files import read_bytes, write_all
 from ..fit import Options
 from ..fit.work import CLASHES
-from ..migrate import convert
+from ..migrate import Migration, Progress, convert, silent
 from .common import (
     depth_option,
     from_option,
@@ -97,21 +98,9 @@ def command(
         old = read_plan(read_bytes(str(folder / PLAN)), str(folder / PLAN))
         named = old.path(old.says.links or LINKS) or ""
         table = read_bytes(named) if Path(named).exists() else b""
-    with progress(len(data)) as tell:
-        done = convert(
-            data,
-            export,
-            to,
-            from_=from_,
-            into=standing,
-            options=options,
-            nav=nav,
-            redirects=moved,
-            tell=tell,
-        )
-    decided = edits(table, str(folder / LINKS), done.fitted) if table else {}
-    if decided:
-        done = convert(
+
+    def run(decided: dict[Pair, LinkChoice], tell: Progress = silent) -> Migration:
+        return convert(
             data,
             export,
             to,
@@ -121,7 +110,14 @@ def command(
             nav=nav,
             redirects=moved,
             decided=decided,
+            tell=tell,
         )
+
+    with progress(len(data)) as tell:
+        done = run({}, tell)
+    decided = edits(table, str(folder / LINKS), done.fitted) if table else {}
+    if decided:
+        done = run(decided)
     source = done.source.site
     platform = source.platform + (f"/{source.theme}" if source.theme else "")
     theme = done.fitted.theme

@@ -5,7 +5,6 @@ from __future__ import annotations
 import difflib
 import os
 import re
-import tomllib
 from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
@@ -13,6 +12,7 @@ from typing import Any
 import msgspec
 from msgspec import Struct, field
 
+from ..containers import container, decode
 from ..decisions import (
     DEPTHS,
     ChoiceError,
@@ -136,20 +136,8 @@ def _near(word: str, words: Iterable[str]) -> str:
 
 def read_plan(data: bytes, file: str) -> MigrationPlan:
     """A plan. Raises `FormatError` with the line of a mistake, and what was expected."""
-    try:
-        text = data.decode("utf-8-sig").replace("\r\n", "\n")
-        tree = tomllib.loads(text)
-    except UnicodeDecodeError:
-        raise FormatError("the plan is not UTF-8", file=file) from None
-    except tomllib.TOMLDecodeError as error:
-        message, _, place = str(error).partition(" (at ")
-        raise FormatError(
-            f"this is not TOML: {message[0].lower()}{message[1:]}",
-            file=file,
-            place=place.rstrip(")"),
-        ) from None
-    except RecursionError:
-        raise FormatError("values are nested too deep", file=file) from None
+    tree = container("toml").read(data, file)
+    text = decode(data, file, declared=False).replace("\r\n", "\n")
     try:
         says = msgspec.convert(tree, PlanFile)
     except msgspec.ValidationError as error:

@@ -63,13 +63,7 @@ def read_redirects(
     A redirect to another one is followed. Raises `FormatError`, also where redirects form a ring.
     """
     rows, columns = _table(data, file)
-    old, new = _column(columns, OLD), _column(columns, NEW)
-    if old is None or new is None:
-        raise FormatError(
-            "redirects are a table with the columns old and new; found: " + ", ".join(columns),
-            file=file,
-            place="line 1",
-        )
+    old, new = _both(columns, OLD, NEW, "redirects are a table with the columns old and new", file)
     table: dict[str, str] = {}
     for number, row in enumerate(rows, 2):
         if row.get(old) and row.get(new):
@@ -91,13 +85,8 @@ def read_visits(data: bytes, file: str) -> dict[str, float]:
     Raises `FormatError` with the line of a count that is none.
     """
     rows, columns = _table(data, file)
-    address, visits = _column(columns, ADDRESS), _column(columns, ("visits", "views", "count"))
-    if address is None or visits is None:
-        raise FormatError(
-            "visits are a table with the columns address and visits; found: " + ", ".join(columns),
-            file=file,
-            place="line 1",
-        )
+    words = "visits are a table with the columns address and visits"
+    address, visits = _both(columns, ADDRESS, ("visits", "views", "count"), words, file)
     made: dict[str, float] = {}
     for number, row in enumerate(rows, 2):
         said = row.get(visits, "0").replace(" ", "").replace(" ", "")
@@ -130,3 +119,14 @@ def _table(data: bytes, file: str) -> tuple[list[dict[str, str]], list[str]]:
 def _column(columns: list[str], names: tuple[str, ...]) -> str | None:
     known = {column.strip().lower(): column for column in columns}
     return next((known[name] for name in names if name in known), None)
+
+
+def _both(
+    columns: list[str], one: tuple[str, ...], other: tuple[str, ...], words: str, file: str
+) -> tuple[str, str]:
+    """Two columns that must be there. Raises `FormatError`."""
+    first, second = _column(columns, one), _column(columns, other)
+    if first is None or second is None:
+        found = ", ".join(columns)
+        raise FormatError(f"{words}; found: {found}", file=file, place="line 1")
+    return first, second
