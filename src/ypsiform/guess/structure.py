@@ -12,13 +12,12 @@ from .fields import (
     address,
     few_words,
     is_address,
-    is_whole,
     label,
     numbers,
     texts_of,
     unique,
 )
-from .tables import Row, Table, Words, is_element, said
+from .tables import Table, Words, is_element, said
 from .words import NO, YES, says
 
 SEPARATORS = (" > ", " › ", " » ", " / ", " | ", ">", "/", "|", "\\", ".", "-", ",")
@@ -568,6 +567,3 @@ def _levels(table: Table) -> list[Tie]:
         why = f"{field!r} goes from {min(held)} to {max(held)}, and down by one step at a time"
         made.append(Tie(keys, 0.45 + 0.5 * name, why, frozenset({field})))
     return made
-
-
-__all__ = ["Items", "Row", "Tie", "candidates", "gathered", "is_whole", "nodes_at"]

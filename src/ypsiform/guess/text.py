@@ -7,7 +7,7 @@ import re
 from textwrap import wrap
 from typing import Any
 
-from .fields import Found, few_words, is_address, texts_of
+from .fields import few_words, is_address, texts_of
 from .links import Inventory, Links, inventories, links
 from .structure import Items, crowded
 from .tables import Table, Words, said
@@ -346,6 +346,3 @@ def _kinds(text: Text, leads: Links, items: Items) -> None:
             text.say(f"address = {value(kind.address)}")
             held = [texts_of(v) for v in items.table.column(kind.address)]
             text.say(f"none = {value('#' if '#' in held else '')}")
-
-
-__all__ = ["Found", "Text", "written"]

@@ -296,6 +296,3 @@ class _Writer:
 
 def _label(thing: Any) -> str:
     return thing.label if isinstance(thing, Item) else "(picture)"
-
-
-__all__ = ["Drafted", "Names", "drafted", "links_of"]

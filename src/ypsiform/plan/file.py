@@ -203,6 +203,3 @@ def gone(plan: MigrationPlan, site: Site, rows: Rows) -> list[str]:
         asked = [item.id for item in part.item] + [branch.id for branch in part.branch]
         found += [f"the item {ident!r} of {part.id!r}" for ident in asked if ident not in ids]
     return found
-
-
-__all__ = ["MigrationPlan", "PlanFile", "gone", "read_plan"]
