@@ -131,9 +131,8 @@ def command(
     export, to, output = _named(export, to, output)
     if backup is not None and into is None:
         raise click.UsageError("--backup keeps what --into held, and there is no --into.")
-    if backup is not None:
-        check_output(backup, force)
-    _check(export, into, to, output, report, as_json, force)
+    kept = (backup,) if backup is not None else ()
+    _check(export, into, to, output, report, kept, as_json, force)
     data = read_bytes(export)
     standing = (read_bytes(into), into) if into else None
     options = Options(
@@ -224,6 +223,7 @@ def _check(
     to: str,
     output: str,
     report: tuple[str, ...],
+    backup: tuple[str, ...],
     as_json: bool,
     force: bool,
 ) -> None:
@@ -235,13 +235,14 @@ def _check(
     for name in report:
         if not name.lower().endswith(".json"):
             raise click.UsageError(f"a report is written as .json, and {name} ends otherwise.")
-    paths = [os.path.realpath(name) for name in (output, *report) if name != STANDARD]
+    written = (output, *report, *backup)
+    paths = [os.path.realpath(name) for name in written if name != STANDARD]
     if len(set(paths)) < len(paths):
-        raise click.UsageError("the output and the reports must be different files.")
+        raise click.UsageError("the output, the reports and the backup must be different files.")
     inputs = {os.path.realpath(name) for name in (export, into) if name and name != STANDARD}
     if inputs & set(paths):
         raise click.UsageError("an output would replace a file that is read; name another one.")
-    for name in (output, *report):
+    for name in written:
         profile = find(to)[0]
         folders = profile.container == SEVERAL or profile.folder is not None
         if name == output and is_folder(output) and folders:
