@@ -147,6 +147,8 @@ def _told(data: bytes, file: str, kind: str, nav: str | None) -> Opened:
         code = code_of(profile)
         if kind == "text" and code is None and not _glimpsed(data, profile):
             continue
+        if profile.container == "xml" and not _has_root(data, profile):
+            continue
         if profile.container == "html" and not _PAGE.search(data[:2048]):
             continue
         try:
@@ -186,6 +188,18 @@ def _told(data: bytes, file: str, kind: str, nav: str | None) -> Opened:
         "Name the platform (for the export with --from)",
         file=file,
     )
+
+
+_ROOT = re.compile(
+    rb"(?:\xef\xbb\xbf)?(?:\s++|<\?.*?\?>|<!--.*?-->)*+<(?:[\w.-]+:)?([\w.-]+)", re.DOTALL
+)
+
+
+def _has_root(data: bytes, profile: Profile) -> bool:
+    """Whether XML may be of a profile, by its root element; reading it would cost more."""
+    found = _ROOT.match(data, 0, 4096)
+    name = (profile.recognise.root or "").rpartition(":")[2]
+    return found is None or found[1] == name.encode()
 
 
 def _candidates(data: bytes, containers: tuple[str, ...]) -> Iterator[Profile]:

@@ -117,18 +117,20 @@ class _Costs:
 
     def __init__(self, work: Work, below: Mapping[int, list[int]], stays: set[int]) -> None:
         self.rows, self.below = work.rows, below
-        self.effort = efforts(work.rows)
-        weighed = weights(work)
-        # What nobody could reach before is not missed.
-        self.weight = [w if work.seen[row] else 0.0 for row, w in enumerate(weighed)]
-        self.later = self._later({work.rows.parent[branch] for branch in below}, stays)
+        if work.ways is None:  # once for all menus
+            # What nobody could reach before is not missed.
+            weight = [w if work.seen[row] else 0.0 for row, w in enumerate(weights(work))]
+            work.ways = efforts(work.rows), weight
+        self.effort, self.weight = work.ways
+        menu = work.rows.of_menu(work.rows.menu[next(iter(below))])
+        self.later = self._later(menu, {work.rows.parent[branch] for branch in below}, stays)
 
-    def _later(self, parents: set[int], stays: set[int]) -> dict[int, float]:
+    def _later(self, menu: range, parents: set[int], stays: set[int]) -> dict[int, float]:
         """For each sibling of a branch the weight of what stands behind it, all below included."""
         rows = self.rows
         whole: dict[int, float] = {}
         siblings: dict[tuple[int, int], list[int]] = {}
-        for row in range(len(rows) - 1, -1, -1):
+        for row in reversed(menu):
             whole[row] = whole.get(row, 0.0) + (self.weight[row] if row in stays else 0.0)
             parent = rows.parent[row]
             if parent >= 0:

@@ -162,6 +162,8 @@ class Work:
         self.split: set[int] = set()
         self.deep: set[int] = set()
         self.branches: list[Branch] = []
+        # The effort of reaching each row, and how much it counts; found when first asked for.
+        self.ways: tuple[list[float], list[float]] | None = None
         # Items that all menus together have room for; it is counted down.
         self.room: int | None = None
 
