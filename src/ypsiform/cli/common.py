@@ -12,6 +12,8 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from ..decisions import DEPTHS
+
 if TYPE_CHECKING:
     from ..model import Content
 
@@ -49,7 +51,7 @@ redirects_option = click.option(
 )
 depth_option = click.option(
     "--depth",
-    type=click.Choice(["lift", "gather", "drop", "auto"]),
+    type=click.Choice(DEPTHS),
     help="What becomes of what is too deep: it follows its branch (lift), is linked from its page "
     "(gather), goes (drop), or what costs visitors least (auto).",
 )

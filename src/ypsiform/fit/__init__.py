@@ -80,7 +80,6 @@ def fit(work: Work) -> Fitted:
         wanted=list(targets.wanted.values()),
         inventory=[*targets.pointable, *targets.listed.values()],
         held=targets.held,
-        deep=work.deep,
         hosts=work.hosts,
         decided=work.options.decisions.links,
     )

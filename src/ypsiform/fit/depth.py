@@ -196,8 +196,6 @@ class Branches:
             limit = capped.get(parent, self.deepest)
             while above >= 0 and (above in barren or (limit is not None and level[above] >= limit)):
                 above, past = self.spots[above].above, above
-            if past >= 0 and isinstance(thing, Item):
-                self.work.deep.add(row)
             chosen = self.branches.get(past)
             if chosen is not None and chosen.choice != "lift":
                 why[row] = chosen.choice

@@ -160,7 +160,6 @@ class Work:
         self.settles = (profile.items.at or profile.menus.at, rule) if between_tags else None
         self.moved: dict[int, Finding] = {}
         self.split: set[int] = set()
-        self.deep: set[int] = set()
         self.branches: list[Branch] = []
         # The effort of reaching each row, and how much it counts; found when first asked for.
         self.ways: tuple[list[float], list[float]] | None = None
@@ -315,9 +314,9 @@ class Fitted(Struct):
     keys of generated menus whose pages show what replaces them; `split` the rows of the source
     whose link stands in a new item below them. `wanted` are the contents of the source that links
     lead to, `inventory` those of the destination that they may be matched with, `held` the kinds
-    that the destination knows; `deep` the rows that stand deeper than it shows; `decided` is what
-    was decided about links; `joined` are menus whose items stand in another one;
-    `branches` are those that were too deep, with the costs of the choices for them.
+    that the destination knows; `decided` is what was decided about links; `joined` are menus whose
+    items stand in another one; `branches` are those that were too deep, with the costs of the
+    choices for them.
     """
 
     menus: list[Fate]
@@ -336,7 +335,6 @@ class Fitted(Struct):
     wanted: list[Content] = []
     inventory: list[Content] = []
     held: frozenset[str] = frozenset()
-    deep: set[int] = set()
     hosts: Hosts | None = None
     decided: dict[tuple[str, str], LinkChoice] = {}
 

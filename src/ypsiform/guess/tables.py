@@ -86,16 +86,12 @@ class Table:
         self.at, self.nodes, self.names = at, nodes, names
         self.rows: list[Row] = []
         self.inner: dict[str, list[list[Any]]] = {}
-        self.named: dict[str, list[dict[str, Any]]] = {}
         repeated = _repeated(nodes)
         for node in nodes:
             row: Row = {}
             for key, value in _laid_out(node, repeated):
                 if isinstance(value, _Inner):
                     self.inner.setdefault(key, []).append(value.nodes)
-                    if value.names is not None:
-                        pairs = dict(zip(value.names, value.nodes, strict=True))
-                        self.named.setdefault(key, []).append(pairs)
                 elif key not in row:
                     row[key] = value
             self.rows.append(row)
@@ -165,8 +161,8 @@ def _pair(node: Any) -> tuple[str, str, str, Any] | None:
 class _Inner:
     """Records below a record."""
 
-    def __init__(self, nodes: list[Any], names: list[str] | None = None) -> None:
-        self.nodes, self.names = nodes, names
+    def __init__(self, nodes: list[Any]) -> None:
+        self.nodes = nodes
 
 
 def said(value: Any) -> str:
@@ -210,7 +206,7 @@ def _laid_out(node: Any, repeated: set[str], before: str = "", depth: int = 0) -
             if value and set(value) <= LANGUAGES and all(type(v) is str for v in value.values()):
                 yield path, Words(value)
             elif value and all(isinstance(inner, dict) for inner in value.values()):
-                yield path, _Inner(list(value.values()), list(value))
+                yield path, _Inner(list(value.values()))
             elif depth < 3:
                 yield from _laid_out(value, repeated, path + "/", depth + 1)
         elif isinstance(value, list):
