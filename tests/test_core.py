@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ypsiform.effort import efforts, mean
+from ypsiform.effort import Measure, efforts, mean
 from ypsiform.errors import FileError
 from ypsiform.files import check_output, write_all
 from ypsiform.findings import by_severity, notice
@@ -166,8 +166,14 @@ def test_a_menu_is_for_those_who_see_its_locations() -> None:
 
 def test_effort_counts_levels_and_siblings_read_before() -> None:
     divider = item("-", role="divider")
-    rows = rows_of([menu(item("a", item("b"), divider, item("c")), item("d", item("e")))])
-    assert efforts(rows) == pytest.approx([1.0, 2.0, 2.1, 2.1, 1.1, 2.1])
+    tree = menu(item("a", item("b"), divider, item("c")), item("d", item("e")))
+    rows = rows_of([tree])
+    site = Site("p", None, menus=[tree])
+    assert efforts(site, rows) == pytest.approx([1.0, 2.0, 2.1, 2.1, 1.1, 2.1])
+    site.locations = [Location("side", purpose="side", menus=("m",))]
+    assert efforts(site, rows)[0] == 2.0, "a location that is not looked at first is a step more"
+    other = Measure(step=2.0, sibling=0.5, place=3.0)
+    assert efforts(site, rows, other)[:3] == pytest.approx([5.0, 7.0, 7.5])
     assert mean([1.0, 2.0]) == 1.5
     assert mean([]) is None
 

@@ -14,8 +14,12 @@ Steps = list[str | int]
 Pair = tuple[str, str]
 """The kind and the id of a content."""
 
-DEPTHS = ("lift", "gather", "drop", "auto")
+DEPTHS = ("lift", "menu", "gather", "drop", "auto")
 """What can become of what stands below a branch, deeper than the destination shows."""
+
+
+LANGUAGES = ("keep", "labels", "menus")
+"""How further languages are written: as they are, as labels of one menu, or as a menu for each."""
 
 
 class ChoiceError(YpsiformError):

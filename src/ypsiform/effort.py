@@ -1,21 +1,51 @@
 """The effort of reaching an item, and which targets are reachable at all.
 
-Effort = over the levels on an item's path, one step for each level plus a tenth for every sibling
-read before it. Dividers do not count. (The measure of the design's "best fit", all weights equal.)
+Effort = the own effort of the location, and over the levels on the item's path one step for each
+level plus a tenth for every sibling read before it. Dividers do not count. (The measure of the
+design's "best fit".) How much each of these counts is a `Measure`.
 """
 
 from __future__ import annotations
 
+from msgspec import Struct
+
 from .addresses import Hosts
-from .model import Item, Rows, Target
+from .model import Item, Rows, Site, Target
 from .visibility import Seen
 
-STEP = 1.0
-SIBLING = 0.1
+FIRST = ("bar", "handset", "signed-in")
+"""Purposes of locations that visitors look at first: these have no effort of their own."""
 
 
-def efforts(rows: Rows) -> list[float]:
-    """For each row, the effort of reaching it."""
+class Measure(Struct, frozen=True, forbid_unknown_fields=True):
+    """How effort and cost are measured, in steps.
+
+    `step`: a level; `sibling`: an item that is read before; `place`: a location that is not looked
+    at first, as a footer; `unreached`: the charge for an item that can no longer be reached.
+    """
+
+    step: float = 1.0
+    sibling: float = 0.1
+    place: float = 1.0
+    unreached: float = 20.0
+
+
+USUAL = Measure()
+"""The measure where nobody says another."""
+
+
+def own_effort(purpose: str, measure: Measure) -> float:
+    """The effort of getting to a location of this purpose."""
+    return 0.0 if purpose in FIRST else measure.place
+
+
+def efforts(site: Site, rows: Rows, measure: Measure = USUAL) -> list[float]:
+    """For each row, the effort of reaching it, from the nearest location that shows its menu."""
+    places = site.placements()
+    first = [
+        min((own_effort(place.purpose, measure) for place in places.get(menu.id, ())), default=0.0)
+        for menu in site.menus
+    ]
     read_before: dict[int, int] = {}
     top: dict[int, int] = {}
     result: list[float] = []
@@ -25,8 +55,8 @@ def efforts(rows: Rows) -> list[float]:
         before = counts.get(key, 0)
         if not (isinstance(thing, Item) and thing.role == "divider"):
             counts[key] = before + 1
-        above = result[parent] if parent >= 0 else 0.0
-        result.append(above + STEP + SIBLING * before)
+        above = result[parent] if parent >= 0 else first[rows.menu[row]]
+        result.append(above + measure.step + measure.sibling * before)
     return result
 
 

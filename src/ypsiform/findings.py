@@ -730,6 +730,17 @@ CODES: dict[str, Code] = {
         "Put the links on the page before the menu is switched over. Choose `lift` to keep the "
         "items in the menu.",
     ),
+    "depth.to-menu": Code(
+        "Items moved to a menu of their own",
+        "medium",
+        "Below “{item}”, deeper than the destination shows, stood: {labels}. They are a menu of "
+        "their own now, shown at {after}.",
+        "Look at that location on the pages that need it.",
+        "The destination shows fewer levels than the menu has, and it offers a location at which "
+        "nothing is shown. What was too deep is a secondary menu there.",
+        "The plan says so, or it costs visitors less than any other choice.",
+        "Choose `lift` to keep the items in the menu, beside the item that they stood below.",
+    ),
     "depth.dropped": Code(
         "Items that are too deep and were dropped, as decided",
         "high",

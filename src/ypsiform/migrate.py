@@ -221,7 +221,7 @@ def convert(
     tell("writing")
     made = [
         (fate.index, fate.made, fate.replaces.key if fate.replaces else None)
-        for fate in fitted.menus
+        for fate in [*fitted.menus, *fitted.secondary]
         if fate.made is not None
     ]
     language = next(iter(source.site.languages), "")
@@ -279,7 +279,7 @@ def _kept_whole(source: Surveyed, tell: Progress) -> Migration:
         fate.locations = placements.get(fate.menu.id, [])
     fitted = Fitted(fates, [], site.locations, set(), site.theme, [], [], [])
     there = reached(rows, audited.after_seen, Hosts(site.addresses))
-    effort = efforts(rows)
+    effort = efforts(back, rows)
     now = mean([effort[row] for found in there.values() for row in found])
     return Migration(
         source,
@@ -377,7 +377,7 @@ def _account(
     written, rows = back.site, back.rows
     audit = Audit(sides, written, rows, lineage, fitted.matches, fitted.losses)
     audited = audit.run()
-    places = {place for (side, scope, _), place in lineage.items() if not side and scope == "menu"}
+    places = {place for (side, scope, _), place in lineage.items() if side != 1 and scope == "menu"}
     made = {at for at, menu in enumerate(written.menus) if menu.origin in places}
     problems = audited.problems + broken(written, rows, made, work.profile)
     if problems:
@@ -396,7 +396,9 @@ def _account(
         )
         for found in before.values()
     )
-    was, now = efforts(source.rows), efforts(rows)
+    measure = work.options.measure
+    was = efforts(source.site, source.rows, measure)
+    now = efforts(written, rows, measure)
     way_before = [was[row] for found in before.values() for row in found]
     way_after = [
         now[after[row]]
@@ -416,8 +418,16 @@ def _account(
         (mean(way_before), mean(way_after)),
         _menus_shown(source.site, fitted),
         standing,
-        {fate.menu.id: [(fate.joins or fate).key] for fate in [*fitted.menus, *fitted.joined]},
+        _written_as(fitted),
     )
+
+
+def _written_as(fitted: Fitted) -> dict[str, list[str]]:
+    """By the id of a source's menu the keys of the menus that it became."""
+    found = {fate.menu.id: [(fate.joins or fate).key] for fate in [*fitted.menus, *fitted.joined]}
+    for fate in fitted.secondary:
+        found.setdefault(fate.menu.id, []).append(fate.key)
+    return found
 
 
 def _leads(rows: Rows, row: int) -> bool:

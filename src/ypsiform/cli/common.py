@@ -8,14 +8,9 @@ import shutil
 import sys
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import click
-
-from ..decisions import DEPTHS
-
-if TYPE_CHECKING:
-    from ..model import Content
 
 LARGE = 5_000_000
 """Bytes from which on progress is shown: fewer than 100,000 items."""
@@ -41,52 +36,10 @@ nav_option = click.option(
     metavar="SELECTOR",
     help="Of a page in HTML: the part to read, as a CSS selector; its landmarks when left out.",
 )
-inventory_option = click.option(
-    "--inventory",
-    metavar="FILE",
-    help="The pages of the destination: an XML sitemap, or a table with their addresses.",
-)
-redirects_option = click.option(
-    "--redirects", metavar="FILE", help="A table of old addresses and new ones: old,new."
-)
-depth_option = click.option(
-    "--depth",
-    type=click.Choice(DEPTHS),
-    help="What becomes of what is too deep: it follows its branch (lift), is linked from its page "
-    "(gather), goes (drop), or what costs visitors least (auto).",
-)
-visits_option = click.option(
-    "--visits", metavar="FILE", help="A table of address,visits, to weigh what is lost."
-)
-font_option = click.option(
-    "--font",
-    metavar="FILE",
-    help="The font of the destination's bar, to measure whether it fits on its row.",
-)
 json_option = click.option(
     "--json", "as_json", is_flag=True, help="Print the report as JSON on standard output."
 )
 force_option = click.option("--force", is_flag=True, help="Replace files that exist.")
-
-
-def listed_in(name: str | None) -> tuple[Content, ...]:
-    """The pages that an inventory lists; none where there is no such file."""
-    if name is None:
-        return ()
-    from ..files import read_bytes
-    from ..plan.inventory import read_inventory
-
-    return tuple(read_inventory(read_bytes(name), name))
-
-
-def visits_in(name: str | None) -> dict[str, float]:
-    """Visits by normalised path; none where there is no such file."""
-    if name is None:
-        return {}
-    from ..files import read_bytes
-    from ..plan.inventory import read_visits
-
-    return read_visits(read_bytes(name), name)
 
 
 def colour() -> bool:

@@ -5,54 +5,27 @@ from __future__ import annotations
 import os
 
 import click
+from msgspec.structs import replace
 
 from ..files import STANDARD, check_output, into_folder, is_folder, read_bytes, write_all
 from ..findings import SEVERITIES, Severity
-from ..fit import Options
-from ..fit.work import CLASHES
 from ..migrate import Migration, convert
 from ..plan.file import MigrationPlan
 from ..profiles.files import SEVERAL
 from ..profiles.load import find
-from .common import (
-    depth_option,
-    font_option,
-    force_option,
-    from_option,
-    inventory_option,
-    json_option,
-    listed_in,
-    nav_option,
-    progress,
-    redirects_option,
-    say,
-    show,
-    style,
-    visits_in,
-    visits_option,
-    width,
-)
+from .common import force_option, json_option, progress, say, show, style, width
+from .job import Job, file_of, job_options
 
 
 @click.command("convert", short_help="Write the import file and show the losses.")
 @click.argument("export", required=False)
-@from_option
-@nav_option
-@click.option("--to", metavar="PLATFORM[/THEME]", help="The destination platform.")
+@job_options
 @click.option(
     "--plan",
     "plan_file",
     metavar="FILE",
     help="Decisions to convert by; it can name the export, the platforms and the output.",
 )
-@click.option(
-    "--into",
-    metavar="FILE",
-    help="An export of the destination: its pages, and the menus to update.",
-)
-@font_option
-@inventory_option
-@redirects_option
 @click.option("-o", "--output", metavar="PATH", help="The import file to write.")
 @click.option("--report", multiple=True, metavar="FILE.json", help="Also write the report.")
 @click.option(
@@ -62,49 +35,17 @@ from .common import (
 )
 @click.option("--backup", metavar="FILE", help="Keep what --into held in this file.")
 @click.option("--strict-links", is_flag=True, help="Refuse while an internal link is unmatched.")
-@click.option(
-    "--unmatched",
-    type=click.Choice(["none", "address"]),
-    help="What an unmatched internal link becomes (none).",
-)
-@click.option(
-    "--set",
-    "settings",
-    multiple=True,
-    metavar="NAME=VALUE",
-    help="A setting of the destination's format; `ypsiform platforms P` lists them.",
-)
-@depth_option
-@visits_option
-@click.option(
-    "--clash",
-    type=click.Choice(CLASHES),
-    help="What becomes of a second menu for one location (first: it gets none).",
-)
-@click.option("--made-up", is_flag=True, help="Also convert menus that the platform made up.")
 @json_option
 @force_option
 def command(
     export: str | None,
-    from_: str | None,
-    nav: str | None,
-    to: str | None,
+    job: Job,
     plan_file: str | None,
-    into: str | None,
-    font: str | None,
-    inventory: str | None,
-    redirects: str | None,
     output: str | None,
     report: tuple[str, ...],
     fail_on: Severity | None,
     backup: str | None,
     strict_links: bool,
-    unmatched: str | None,
-    depth: str | None,
-    visits: str | None,
-    clash: str | None,
-    settings: tuple[str, ...],
-    made_up: bool,
     as_json: bool,
     force: bool,
 ) -> int:
@@ -115,49 +56,32 @@ def command(
         from ..plan.file import read_plan
 
         plan = read_plan(read_bytes(plan_file), plan_file)
-        says = plan.says
-        export, into = export or plan.path(says.export), into or plan.path(says.into)
-        from_, to = from_ or says.from_, to or says.to
-        output = output or plan.path(says.output)
-        font = font or plan.path(says.font)
-        inventory = inventory or plan.path(says.inventory)
-        redirects = redirects or plan.path(says.redirects)
-        unmatched, clash = unmatched or says.unmatched, clash or says.clash
-        depth, visits = depth or says.depth, visits or plan.path(says.visits)
-        made_up = made_up or bool(says.made_up)
-        settings = (*(f"{name}={value}" for name, value in says.settings.items()), *settings)
-        table = plan.path(says.links)
-        links = (read_bytes(table), table) if table else None
-    export, to, output = _named(export, to, output)
+        job.under(plan)
+        export = export or plan.path(plan.says.export)
+        output = output or plan.path(plan.says.output)
+        links = file_of(plan.path(plan.says.links))
+    export, to, output = _named(export, job.to, output)
+    into = job.into
     if backup is not None and into is None:
         raise click.UsageError("--backup keeps what --into held, and there is no --into.")
     kept = (backup,) if backup is not None else ()
     _check(export, into, to, output, report, kept, as_json, force)
     data = read_bytes(export)
-    standing = (read_bytes(into), into) if into else None
-    options = Options(
-        made_up=made_up,
-        unmatched=unmatched or "none",
-        strict_links=strict_links,
-        clash=clash or "first",
-        depth=depth or "lift",
-        visits=visits_in(visits),
-        listed=listed_in(inventory),
-        font=(read_bytes(font), font) if font else None,
-    )
+    standing = file_of(into)
+    options = replace(job.options(plan), strict_links=strict_links)
     with progress(len(data)) as tell:
         migration = convert(
             data,
             export,
             to,
-            from_=from_,
+            from_=job.from_,
             into=standing,
             options=options,
-            settings=_settings(settings, to, output),
-            nav=nav,
+            settings=job.chosen_settings(to, output),
+            nav=job.nav,
             plan=plan,
             links=links,
-            redirects=(read_bytes(redirects), redirects) if redirects else None,
+            redirects=file_of(job.redirects),
             tell=tell,
         )
     outputs = {output: migration.data}
@@ -179,7 +103,7 @@ def command(
     elif output != STANDARD:
         from ..report.terminal import migration_lines
 
-        if from_ is None:
+        if job.from_ is None:
             say(f"{export} is {migration.source.called}.")
         show(migration_lines(migration, output, width(), style))
         say(f"Written: {', '.join(outputs)}")
@@ -195,26 +119,6 @@ def _named(export: str | None, to: str | None, output: str | None) -> tuple[str,
     if output is None:
         raise click.UsageError("name the file to write with -o (--output).")
     return export, to, output
-
-
-def _settings(given: tuple[str, ...], to: str, output: str) -> dict[str, str]:
-    """The settings by name; the form of a document follows the name of the output."""
-    found: dict[str, str] = {}
-    for words in given:
-        name, sign, value = words.partition("=")
-        if not sign or not name:
-            raise click.UsageError(f"--set takes NAME=VALUE, not {words!r}.")
-        found[name] = value
-    profile = find(to)[0]
-    if profile.also and "form" in profile.settings and "form" not in found:
-        from ..profiles.documents import ENDINGS, FOLDER
-
-        ending = ENDINGS.get(output.rpartition(".")[2].lower())
-        if is_folder(output):
-            found["form"] = FOLDER
-        elif ending in (profile.container, *profile.also):
-            found["form"] = ending
-    return found
 
 
 def _check(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from pathlib import Path
 
 import click
@@ -10,104 +9,53 @@ import click
 from ..decisions import LinkChoice, Pair
 from ..errors import FileError
 from ..files import read_bytes, write_all
-from ..fit import Options
-from ..fit.work import CLASHES
 from ..migrate import Migration, Progress, convert, silent
-from .common import (
-    depth_option,
-    from_option,
-    inventory_option,
-    listed_in,
-    nav_option,
-    progress,
-    redirects_option,
-    say,
-    visits_in,
-    visits_option,
-)
+from .common import progress, say
+from .job import DECIDED, Job, file_of, job_options, relative
 
 PLAN, LINKS = "migration.toml", "links.csv"
 
 
 @click.command("draft", short_help="Write every decision of a conversion into files to edit.")
 @click.argument("export")
-@from_option
-@nav_option
-@click.option("--to", required=True, metavar="PLATFORM[/THEME]", help="The destination platform.")
-@click.option("--into", metavar="FILE", help="An export of the destination.")
-@inventory_option
-@redirects_option
+@job_options
 @click.option("-o", "--output", required=True, metavar="FOLDER", help="Where the files go.")
-@click.option(
-    "--unmatched",
-    type=click.Choice(["none", "address"]),
-    default="none",
-    show_default=True,
-    help="What an unmatched internal link becomes.",
-)
-@depth_option
-@visits_option
-@click.option(
-    "--clash",
-    type=click.Choice(CLASHES),
-    default="first",
-    show_default=True,
-    help="What becomes of a second menu for one location.",
-)
-@click.option("--made-up", is_flag=True, help="Also convert menus that the platform made up.")
 @click.option("--force", is_flag=True, help="Forget what an earlier draft and its edits say.")
-def command(
-    export: str,
-    from_: str | None,
-    nav: str | None,
-    to: str,
-    into: str | None,
-    inventory: str | None,
-    redirects: str | None,
-    output: str,
-    unmatched: str,
-    depth: str | None,
-    visits: str | None,
-    clash: str,
-    made_up: bool,
-    force: bool,
-) -> None:
+def command(export: str, job: Job, output: str, force: bool) -> None:
     """Write migration.toml and links.csv: what Ypsiform would decide about EXPORT, and why.
 
     Edit them, then run `ypsiform convert --plan FOLDER/migration.toml`. Drafting again keeps the
     edits, and the earlier files with `.1` behind their names.
     """
-    from ..plan.draft import Names, drafted
+    from ..plan.draft import drafted
     from ..plan.file import read_plan
     from ..plan.links import edits
 
-    folder = Path(output)
+    if job.to is None:
+        raise click.UsageError("name the destination platform with --to.")
+    to, folder = job.to, Path(output)
     data = read_bytes(export)
-    standing = (read_bytes(into), into) if into else None
-    options = Options(
-        made_up=made_up,
-        unmatched=unmatched,
-        clash=clash,
-        depth=depth or "lift",
-        visits=visits_in(visits),
-        listed=listed_in(inventory),
-    )
-    moved = (read_bytes(redirects), redirects) if redirects else None
+    standing, moved = file_of(job.into), file_of(job.redirects)
     old, table = None, b""
     if not force and (folder / PLAN).exists():
         old = read_plan(read_bytes(str(folder / PLAN)), str(folder / PLAN))
         named = old.path(old.says.links or LINKS) or ""
         table = read_bytes(named) if Path(named).exists() else b""
+        for name in DECIDED:
+            setattr(job, name, getattr(job, name) or getattr(old.says, name))
+    options = job.options(old)
+    settings = job.chosen_settings(to, "")
 
     def run(decided: dict[Pair, LinkChoice], tell: Progress = silent) -> Migration:
         return convert(
             data,
             export,
             to,
-            from_=from_,
+            from_=job.from_,
             into=standing,
             options=options,
-            nav=nav,
+            settings=settings,
+            nav=job.nav,
             redirects=moved,
             decided=decided,
             tell=tell,
@@ -121,32 +69,18 @@ def command(
     source = done.source.site
     platform = source.platform + (f"/{source.theme}" if source.theme else "")
     theme = done.fitted.theme
-    there = to if "/" in to or not theme else f"{to}/{theme}"
-    names = Names(
-        _relative(export, folder),
-        from_ or ("ypsiform" if done.source.document else platform),
-        there,
-        _relative(into, folder) if into else None,
-        "import" + (Path(into).suffix if into else ""),
-        unmatched,
-        clash,
-        made_up,
-        _relative(inventory, folder) if inventory else None,
-        _relative(redirects, folder) if redirects else None,
-        _relative(visits, folder) if visits else None,
-        depth or "lift",
-    )
-    made = drafted(done, names, old, decided)
+    says = job.told(folder)
+    says.export = relative(export, folder)
+    says.from_ = job.from_ or ("ypsiform" if done.source.document else platform)
+    says.to = to if "/" in to or not theme else f"{to}/{theme}"
+    says.output = "import" + (Path(job.into).suffix if job.into else "")
+    says.effort = options.measure
+    made = drafted(done, says, old, decided)
     _write(folder, {PLAN: made.plan, LINKS: made.links}, force)
-    if from_ is None:
+    if job.from_ is None:
         say(f"{export} is {done.source.called}.")
     say(f"Written: {folder / PLAN}, {folder / LINKS}")
     say(f"Look at them, then: ypsiform convert --plan {folder / PLAN}")
-
-
-def _relative(name: str, folder: Path) -> str:
-    """A path as it is seen from a folder."""
-    return Path(os.path.relpath(name, folder)).as_posix() if name != "-" else name
 
 
 def _write(folder: Path, files: dict[str, bytes], force: bool) -> None:

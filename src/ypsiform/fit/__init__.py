@@ -52,7 +52,7 @@ def fit(work: Work) -> Fitted:
     if not work.same_platform:
         for step in work.profile.requirements(work.theme_name):
             work.notices.append(notice("step.requires", before=step, origin=work.source.file))
-    menus = [fate.made for fate in work.fates if fate.made is not None]
+    menus = [fate.made for fate in [*work.fates, *work.secondary] if fate.made is not None]
     site = seen.site_to_write(work, menus)
     rows = rows_of(site.menus)
     extras.unread(work)
@@ -67,7 +67,7 @@ def fit(work: Work) -> Fitted:
         menus=work.fates,
         kept=work.kept,
         locations=site.locations,
-        touched={place.name for fate in work.fates for place in fate.locations},
+        touched={p.name for fate in [*work.fates, *work.secondary] for p in fate.locations},
         theme=work.theme_name,
         losses=work.losses,
         notices=work.notices,
@@ -76,6 +76,7 @@ def fit(work: Work) -> Fitted:
         fills=fills,
         split=work.split,
         joined=work.joined,
+        secondary=work.secondary,
         branches=work.branches,
         wanted=list(targets.wanted.values()),
         inventory=[*targets.pointable, *targets.listed.values()],

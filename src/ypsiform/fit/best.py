@@ -20,11 +20,15 @@ _TIE = 1e-7
 
 
 class Option(NamedTuple):
-    """One choice for a branch: what it costs, and how much of each limited thing it uses."""
+    """One choice for a branch: what it costs, and how much of each limited thing it uses.
+
+    `place` is the location of a secondary menu.
+    """
 
     name: str
     cost: float
     uses: Mapping[str, float]
+    place: str = ""
 
 
 class Chosen(NamedTuple):
@@ -33,40 +37,58 @@ class Chosen(NamedTuple):
     `gap` is how far above the least cost they are at the most.
     """
 
-    names: list[str]
+    options: list[Option]
     cost: float
     gap: float
+
+    @property
+    def names(self) -> list[str]:
+        """The names of the choices."""
+        return [option.name for option in self.options]
 
 
 def choose(branches: Sequence[Sequence[Option]], room: Mapping[str, float]) -> Chosen:
     """The choices of least total cost within the room that there is of each thing.
 
-    Where no combination fits, the one is taken that uses the least.
+    Where no combination fits, one is taken that is over as little as may be, one branch after the
+    other.
     """
     first = [min(range(len(b)), key=lambda at: _key(b[at])) for b in branches]
     if _fits(branches, first, room):
         return _chosen(branches, first, 0.0)
-    least = [min(range(len(b)), key=lambda at: _used(b[at])) for b in branches]
-    if not _fits(branches, least, room):
-        return _chosen(branches, least, 0.0)
-    if len(branches) <= EXACT:
-        found = _exact(branches, room)
-        if found is not None and _fits(branches, found, room):
-            return _chosen(branches, found, 0.0)
-    return _greedy(branches, first, room)
+    if len(branches) > EXACT:
+        return _greedy(branches, first, room)
+    found = _exact(branches, room)
+    if found is not None and _fits(branches, found, room):
+        return _chosen(branches, found, 0.0)
+    return _chosen(branches, _in_turn(branches, room), 0.0)
 
 
 def _key(option: Option) -> tuple[float, int]:
     return round(option.cost, 9), ORDER.index(option.name)
 
 
-def _used(option: Option) -> tuple[float, tuple[float, int]]:
-    return sum(option.uses.values()), _key(option)
+def _in_turn(branches: Sequence[Sequence[Option]], room: Mapping[str, float]) -> list[int]:
+    """For each branch in turn, what goes least over the room that is left, then costs least."""
+    left = dict(room)
+    taken: list[int] = []
+
+    def over(option: Option) -> float:
+        limited = (thing for thing in option.uses if thing in left)
+        return sum(max(option.uses[thing] - max(left[thing], 0.0), 0.0) for thing in limited)
+
+    for branch in branches:
+        at = min(range(len(branch)), key=lambda n: (over(branch[n]), _key(branch[n])))
+        taken.append(at)
+        for thing, amount in branch[at].uses.items():
+            if thing in left:
+                left[thing] -= amount
+    return taken
 
 
 def _chosen(branches: Sequence[Sequence[Option]], at: list[int], gap: float) -> Chosen:
     picked = [branch[n] for branch, n in zip(branches, at, strict=True)]
-    return Chosen([option.name for option in picked], sum(o.cost for o in picked), gap)
+    return Chosen(picked, sum(o.cost for o in picked), gap)
 
 
 def _fits(
@@ -154,9 +176,14 @@ def _greedy(
         now, option = branches[number][at[number]], branches[number][n]
         if number in moved or not any(now.uses.get(t, 0) > option.uses.get(t, 0) for t in over):
             continue
+        more = {t: n - now.uses.get(t, 0.0) for t, n in option.uses.items() if t in left}
+        if any(n > max(left[thing], 0.0) + 1e-9 for thing, n in more.items()):
+            continue
         moved.add(number)
         at[number] = n
         for thing in left:
             left[thing] += now.uses.get(thing, 0.0) - option.uses.get(thing, 0.0)
+    if any(amount < -1e-9 for amount in left.values()):
+        at = _in_turn(branches, room)
     done = _chosen(branches, at, 0.0)
     return done._replace(gap=done.cost - bound)

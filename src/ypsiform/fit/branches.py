@@ -11,23 +11,26 @@ from collections.abc import Mapping
 from msgspec import Struct
 
 from ..addresses import Hosts
-from ..effort import SIBLING, STEP, efforts
-from ..model import Item, Rows
+from ..decisions import ChoiceError
+from ..effort import efforts, own_effort
+from ..model import Item, Location, Rows
+from . import secondary
 from .best import Option, choose
 from .kinds import Targets, targets_of
 from .work import Fate, Work
 
-UNREACHED = 20.0
-"""The charge for an item that can no longer be reached, in steps."""
-
 
 class Branch(Struct):
-    """One branch: its row, the choice for it, and what each choice costs, in weighted steps."""
+    """One branch: its row, the choice for it, and what each choice costs, in weighted steps.
+
+    `place` is the location of the secondary menu, where that is the choice.
+    """
 
     row: int
     choice: str
     costs: dict[str, float]
     gap: float = 0.0
+    place: Location | None = None
 
 
 def weights(work: Work) -> list[float]:
@@ -67,23 +70,72 @@ def decided(
     if not below:
         return {}
     costs = _Costs(work, below, stays)
+    places = {place.name: place for place in secondary.vacant(work, fate)}
     asked = work.chosen(fate.menu)
     options: list[list[Option]] = []
+    lifts: list[Option] = []
     whole: list[dict[str, float]] = []
     for branch in below:
-        every = costs.of(branch, may_gather=_has_page(targets, rows, branch))
-        whole.append({option.name: option.cost for option in every})
+        every = costs.of(branch, places, may_gather=_has_page(targets, rows, branch))
+        whole.append({})
+        for option in every:
+            cost = whole[-1].get(option.name, option.cost)
+            whole[-1][option.name] = min(option.cost, cost)
         thing = rows.things[branch]
         assert isinstance(thing, Item)
         told = asked.branches.get(thing.id) if asked is not None else None
         name = told[0] if told is not None else work.options.depth
         mine = [option for option in every if name in ("auto", option.name)]
+        if told is not None and not mine:
+            raise ChoiceError(f"“{thing.label}” {LACKS[name]}", [*told[1], "depth"])
+        if name == "menu" and told is None:
+            mine.append(every[0]._replace(cost=every[0].cost + LAST))
         options.append(mine or every[:1])
-    chosen = choose(options, _room(fate, rows, staying, below))
+        lifts.append(every[0])
+    there = _room(fate, rows, staying, below) | dict.fromkeys(places, 1.0)
+    more = secondary.room(work)
+    if more is not None:
+        there["menus"] = max(float(more), 0.0)
+    chosen = choose(options, there)
+    taken = _once(chosen.options, lifts, work, fate, list(below))
     return {
-        branch: Branch(branch, name, {n: round(cost, 2) for n, cost in all_.items()}, chosen.gap)
-        for branch, name, all_ in zip(below, chosen.names, whole, strict=True)
+        branch: Branch(
+            branch,
+            option.name,
+            {n: round(cost, 2) for n, cost in all_.items()},
+            chosen.gap,
+            places.get(option.place),
+        )
+        for branch, option, all_ in zip(below, taken, whole, strict=True)
     }
+
+
+LACKS = {
+    "gather": "has no page of its own on which links could be gathered",
+    "menu": "cannot have a menu of its own: no location is free for one",
+}
+"""Why a choice is not open to a branch."""
+
+LAST = 1e6
+"""What makes a choice the last one, where it stands in for one that is not there."""
+
+
+def _once(
+    chosen: list[Option], lifts: list[Option], work: Work, fate: Fate, rows: list[int]
+) -> list[Option]:
+    """The choices, no location used twice. Raises `ChoiceError` where that was decided."""
+    asked = work.chosen(fate.menu)
+    used: set[str] = set()
+    found: list[Option] = []
+    for option, lift, row in zip(chosen, lifts, rows, strict=True):
+        thing = work.rows.things[row]
+        if option.place in used and asked is not None and isinstance(thing, Item):
+            told = asked.branches.get(thing.id)
+            if told is not None:
+                raise ChoiceError(f"“{thing.label}” {LACKS['menu']}", [*told[1], "depth"])
+        found.append(lift if option.place in used else option)
+        used.update([option.place] if option.place else [])
+    return found
 
 
 def _has_page(targets: Targets, rows: Rows, branch: int) -> bool:
@@ -116,11 +168,12 @@ class _Costs:
     """What choices cost, from the efforts of the source."""
 
     def __init__(self, work: Work, below: Mapping[int, list[int]], stays: set[int]) -> None:
-        self.rows, self.below = work.rows, below
+        self.rows, self.below, self.work = work.rows, below, work
+        self.measure = work.options.measure
         if work.ways is None:  # once for all menus
             # What nobody could reach before is not missed.
             weight = [w if work.seen[row] else 0.0 for row, w in enumerate(weights(work))]
-            work.ways = efforts(work.rows), weight
+            work.ways = efforts(work.source, work.rows, self.measure), weight
         self.effort, self.weight = work.ways
         menu = work.rows.of_menu(work.rows.menu[next(iter(below))])
         self.later = self._later(menu, {work.rows.parent[branch] for branch in below}, stays)
@@ -145,9 +198,10 @@ class _Costs:
                 behind += whole[row]
         return found
 
-    def of(self, branch: int, *, may_gather: bool) -> list[Option]:
+    def of(self, branch: int, places: Mapping[str, Location], *, may_gather: bool) -> list[Option]:
         """The choices for a branch, each with its cost and what it uses."""
         rows, effort, weight = self.rows, self.effort, self.weight
+        step, sibling = self.measure.step, self.measure.sibling
         inside = self.below[branch]
         parent = rows.parent[branch]
         lifted = gathered = dropped = 0.0
@@ -155,16 +209,53 @@ class _Costs:
         for row in inside:
             if not _is_divider(rows, row):
                 read += 1
-            lifted += weight[row] * (effort[branch] + SIBLING * read - effort[row])
-            gathered += weight[row] * (effort[branch] + STEP - effort[row])
-            dropped += weight[row] * UNREACHED
-        lifted += SIBLING * read * self.later.get(branch, 0.0)
+            lifted += weight[row] * (effort[branch] + sibling * read - effort[row])
+            gathered += weight[row] * (effort[branch] + step - effort[row])
+            dropped += weight[row] * self.measure.unreached
+        lifted += sibling * read * self.later.get(branch, 0.0)
         uses = {"items": float(len(inside)), f"under {parent}": float(len(inside))}
         made = [Option("lift", lifted, uses)]
+        for place in places.values():
+            limits = secondary.limits_at(self.work, place)
+            ways, widest = self._apart(branch, limits.depth)
+            fits = limits.items is None or len(inside) <= limits.items
+            if not fits or widest > min(limits.top or widest, limits.under or widest):
+                continue
+            start = own_effort(place.purpose, self.measure)
+            cost = sum(
+                weight[row] * (start + way - effort[row])
+                for row, way in zip(inside, ways, strict=True)
+            )
+            made.append(Option("menu", cost, {place.name: 1.0, "menus": 1.0}, place.name))
         if may_gather:
             made.append(Option("gather", gathered, {}))
         made.append(Option("drop", dropped, {}))
         return made
+
+    def _apart(self, branch: int, deepest: int | None) -> tuple[list[float], int]:
+        """The efforts of what stands below a branch in a menu of its own, of so many levels.
+
+        And the greatest number of items side by side. What is deeper follows what it stood below.
+        """
+        rows = self.rows
+        way: dict[int, float] = {branch: 0.0}
+        level: dict[int, int] = {branch: 0}
+        above: dict[int, int] = {}
+        read: dict[int, int] = {}
+        beside: dict[int, int] = {}
+        for row in self.below[branch]:
+            parent = rows.parent[row]
+            while parent not in way:  # one that does not stay
+                parent = rows.parent[parent]
+            while deepest is not None and level[parent] >= deepest:
+                parent = above[parent]
+            above[row], level[row] = parent, level[parent] + 1
+            before = read.get(parent, 0)
+            way[row] = way[parent] + self.measure.step + self.measure.sibling * before
+            beside[parent] = beside.get(parent, 0) + 1
+            if not _is_divider(rows, row):
+                read[parent] = before + 1
+        return [way[row] for row in self.below[branch]], max(beside.values())
 
 
 def _is_divider(rows: Rows, row: int) -> bool:

@@ -14,13 +14,17 @@ from msgspec.structs import replace
 
 from ..findings import EVERY, Cover, notice
 from ..model import NOWHERE, PLAIN, Extra, Item, Location, Menu, Picture, Piece, rows_of
-from . import branches, panels, traits
+from ..profiles.schema import Limits
+from . import branches, panels, secondary, traits
 from .kinds import Targets
 from .labels import Labels, cut
 from .work import MADE, Fate, Work, item_facts
 
 SPLIT = MADE - 10**9
 """Numbers of items that a link was moved into are `SPLIT` less the row that it was moved from."""
+
+TOP = -2
+"""Numbers of the tops of secondary menus are `TOP` less a count."""
 
 
 def shown_levels(places: list[Location]) -> int | None:
@@ -59,6 +63,14 @@ class Spot(NamedTuple):
     split: bool
 
 
+class Top(NamedTuple):
+    """A secondary menu: the row of its branch, and what the menu can hold."""
+
+    row: int
+    menu: Menu
+    limits: Limits
+
+
 class Branches:
     """Builds the tree of one menu.
 
@@ -75,6 +87,8 @@ class Branches:
         self.labels = Labels(work, fate, targets.titles)
         self.dividers = "divider" in work.profile.kinds
         self.gone: set[int] = set()
+        # The tops of secondary menus, by the number that stands for one as the row above.
+        self.tops: dict[int, Top] = {}
         self.spots: dict[int, Spot] = {}
 
     def build(self, menu: Menu, taken: Collection[str] = ()) -> None:
@@ -92,6 +106,8 @@ class Branches:
         self._place(menu, staying)
         if self.openers or self.fate.limits.unique_labels:
             self._tell_apart(menu, taken)
+            for top in self.tops.values():
+                self._tell_apart(top.menu, ())
         self.labels.finish()
 
     def _look_at_panels(self) -> None:
@@ -174,12 +190,13 @@ class Branches:
             room["items"] = limits.items - len(self.openers)  # for the items that panels open from
         level: dict[int, int] = {-1: 0}
         below: dict[int, int] = {}
-        capped: dict[int, int] = {}
+        capped: dict[int, int | None] = {}
         barren: set[int] = set()
         split: set[int] = set()
         stays: list[int] = []
         over: dict[str, list[int]] = {}
         why: dict[int, str] = {}
+        root: dict[int, int] = {}
         for row in staying:
             thing = rows.things[row]
             parent = rows.parent[row]
@@ -197,12 +214,20 @@ class Branches:
             while above >= 0 and (above in barren or (limit is not None and level[above] >= limit)):
                 above, past = self.spots[above].above, above
             chosen = self.branches.get(past)
-            if chosen is not None and chosen.choice != "lift":
+            if chosen is not None and chosen.place is not None:
+                above, past = self._top(past, chosen.place), -1
+                level[above] = 0
+                capped[row] = self.tops[above].limits.depth
+            elif chosen is not None and chosen.choice != "lift":
                 why[row] = chosen.choice
                 over.setdefault(chosen.choice, []).append(row)
                 continue
             splits = above in split and not held
-            reason = self._over(above, below, room, 2 if splits else 1, held or row in self.inner)
+            count = 2 if splits else 1
+            root[row] = top = above if above < 0 else root[above]
+            apart = self.tops.get(top)
+            mine = room if apart is None else {"total": room["total"]}
+            reason = self._over(above, below, mine, count, apart, held or row in self.inner)
             if reason is not None:
                 why[row] = reason
                 over.setdefault(reason, []).append(row)
@@ -210,23 +235,23 @@ class Branches:
             stays.append(row)
             self.spots[row] = Spot(above, past, parent, splits)
             level[row] = level[above] + 1
+            self._take(room, count, apart)
             if held:
-                self._take(room, 1)
                 continue
             split.discard(above)
-            below[above] = below.get(above, 0) + (2 if splits else 1)
-            self._take(room, 2 if splits else 1)
+            below[above] = below.get(above, 0) + count
             if (
-                above < 0
+                above == -1
                 and self.openers
                 and self.labels.like(self.work.label(row)) in self.openers
             ):
                 capped[row] = 1
-            elif parent in capped:
+            elif parent in capped and row not in capped:
                 capped[row] = capped[parent]
             if limits.parents is not None and isinstance(thing, Item) and row not in self.in_panels:
                 leads = self._not_a_parent(thing)
-                if leads and "none" in limits.parents and level[row] != self.deepest:
+                deepest = capped.get(row, self.deepest)
+                if leads and "none" in limits.parents and level[row] != deepest:
                     split.add(row)
                 elif leads:
                     barren.add(row)
@@ -257,9 +282,19 @@ class Branches:
                 labels=tuple(self.work.label(row) for row in rows),
             )
 
-    def _take(self, room: dict[str, int | None], count: int) -> None:
+    def _top(self, branch: int, place: Location) -> int:
+        """The top of the secondary menu of a branch, as a number that stands for a row above."""
+        for top, made in self.tops.items():
+            if made.row == branch:
+                return top
+        menu = secondary.start(self.work, self.fate, branch, place)
+        top = TOP - len(self.tops)
+        self.tops[top] = Top(branch, menu, secondary.limits_at(self.work, place))
+        return top
+
+    def _take(self, room: dict[str, int | None], count: int, apart: Top | None) -> None:
         for name, left in room.items():
-            if left is not None:
+            if left is not None and not (apart and name == "items"):
                 room[name] = left - count
 
     def _over(
@@ -268,6 +303,7 @@ class Branches:
         below: dict[int, int],
         room: dict[str, int | None],
         count: int,
+        apart: Top | None,
         in_panel: bool,
     ) -> str | None:
         """The limit that more rows at a spot would break."""
@@ -275,7 +311,8 @@ class Branches:
             if left is not None and left < count:
                 return name
         name = "top" if above < 0 else "under"
-        most = self.fate.limits.top if above < 0 else self.fate.limits.under
+        limits = self.fate.limits if apart is None else apart.limits
+        most = limits.top if above < 0 else limits.under
         if most is not None and not in_panel and below.get(above, 0) + count > most:
             return name
         return None
@@ -305,6 +342,7 @@ class Branches:
         home: dict[int, list[Item]] = {}
         slots = panels.Slots()
         kept_pieces: dict[int, Piece] = {}
+        apart: dict[int, list[int]] = {}
         for row in staying:
             thing = rows.things[row]
             if row in kept_pieces:
@@ -318,7 +356,8 @@ class Branches:
                 into = home[spot.past]
                 self._lifted(row, spot.parent, spot.above)
             else:
-                into = self._into(menu, slots, thing, made.get(spot.above))
+                top = self.tops[spot.above].menu if spot.above in self.tops else menu
+                into = self._into(top, slots, thing, made.get(spot.above))
             if spot.split:
                 self._split(spot.above, made[spot.above])
             into_heading = slots.heads.get(id(thing))
@@ -329,9 +368,33 @@ class Branches:
                 into.append(item)
                 home[row] = into
             made[row] = item
+            if spot.above in self.tops and spot.past < 0 and isinstance(thing, Item):
+                apart.setdefault(spot.above, []).append(row)
             if isinstance(thing, Item) and thing.panel is not None and row in self.in_panels:
                 item.panel, pieces = slots.copy(thing.panel)
                 kept_pieces.update((piece.number, piece) for piece in pieces)
+
+        for above, moved in apart.items():
+            self._moved_apart(self.tops[above], moved)
+
+    def _moved_apart(self, top: Top, moved: list[int]) -> None:
+        """Report what stands in a secondary menu now, with all that is below it."""
+        if not moved:
+            return
+        work = self.work
+        below = [row for row in self.spots if row > top.row]
+        end = traits.end_of(work.rows, top.row, self.rows.stop)
+        inside = [row for row in below if row < end]
+        loss = work.loss(
+            "depth.to-menu",
+            "moved",
+            [Cover(0, "item", tuple(moved), "parent")],
+            row=top.row,
+            after=next(f.locations[0].caption for f in work.secondary if f.made is top.menu),
+            labels=tuple(work.label(row) for row in inside),
+        )
+        for row in inside:
+            work.moved.setdefault(row, loss)
 
     def _split(self, row: int, item: Item) -> None:
         """Move the link of an item into a new one, the first of those below it."""

@@ -138,11 +138,8 @@ def _displaced(work: Work, ours: dict[str, Fate]) -> None:
 
 def name(work: Work) -> None:
     """Give each menu its key and title at the destination."""
-    taken = {menu.key for menu in work.kept} | {f.replaces.key for f in work.fates if f.replaces}
     by_name = placed_by_key(work)
-    taken |= set(work.profile.menus.platform)
-    if by_name:
-        taken |= {place.name for place in work.locations}
+    taken = _taken(work)
     for fate in work.fates:
         _given(work, fate, by_name=by_name)
         if fate.replaces is not None:
@@ -157,7 +154,7 @@ def name(work: Work) -> None:
             continue
         elif by_name and fate.locations:
             fate.key = fate.locations[0].name
-            _title(work, fate)
+            titled(work, fate)
         else:
             fate.free_key = True
             limits = fate.limits
@@ -178,7 +175,7 @@ def name(work: Work) -> None:
                         origin=work.source.file,
                     )
                 )
-            _title(work, fate)
+            titled(work, fate)
         if work.profile.locations.open and not fate.locations:
             place = location_of(work.profile, fate.key, None)
             work.locations.append(place)
@@ -193,6 +190,30 @@ def name(work: Work) -> None:
                 before=fate.menu.title,
                 after=fate.title or fate.key,
             )
+
+
+def _taken(work: Work) -> set[str]:
+    """Keys that no new menu can have: of what stays, of the platform, of locations."""
+    taken = {menu.key for menu in work.kept} | {f.replaces.key for f in work.fates if f.replaces}
+    taken |= set(work.profile.menus.platform)
+    if placed_by_key(work):
+        taken |= {place.name for place in work.locations}
+    return taken
+
+
+def name_secondary(work: Work, made: Fate, fate: Fate) -> None:
+    """Give a menu that is made of a part of another one its key and title."""
+    titled(work, made)
+    if placed_by_key(work):
+        made.key = made.locations[0].name
+        return
+    rule = made.limits.menu_key
+    taken = _taken(work) | {other.key for other in [*work.fates, *work.secondary]}
+    wanted = legal(f"{fate.key} {made.menu.title}", rule)
+    expected = made.locations[0].key
+    if work.base is None and expected and expected not in taken:
+        wanted = expected
+    made.key = free(wanted, taken, rule)
 
 
 def _given(work: Work, fate: Fate, *, by_name: bool) -> None:
@@ -225,7 +246,7 @@ def _decided(work: Work, fate: Fate, taken: set[str]) -> str | None:
     return choice.key
 
 
-def _title(work: Work, fate: Fate) -> None:
+def titled(work: Work, fate: Fate) -> None:
     """The title of a menu as the destination can store it."""
     fate.title = work.clean_title(fate.title)
     if "title" not in work.profile.menus.fields:

@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from ..addresses import Hosts
 from ..decisions import NONE, Decisions, ItemChoice, LinkChoice, MenuChoice
+from ..effort import USUAL, Measure
 from ..findings import CODES, Cover, Finding, Outcome, Severity
 from ..model import (
     Content,
@@ -42,13 +43,17 @@ KEPT = -2
 """Numbers of the destination's own items within a made menu are `KEPT` less their row."""
 
 
+UNMATCHED = ("none", "address")
+"""What becomes of an internal link that nothing matches: nothing, or the old address."""
+
 CLASHES = ("first", "merge", "stop")
 """What becomes of a menu whose location has one already: it gets none, joins it, or is refused."""
 
 
 class Options(Struct, frozen=True):
-    """What the specialist asked for. `unmatched` is `none` or `address`, `clash` one of `CLASHES`,
-    `depth` one of `DEPTHS`. `visits` are counts by normalised path, to weigh what is lost.
+    """What the specialist asked for. `unmatched`, `clash`, `depth` and `languages` are
+    one of `UNMATCHED`, `CLASHES`, `DEPTHS` and `LANGUAGES`; `measure` is that of effort. `visits`
+    are counts by normalised path, to weigh what is lost.
 
     `listed` are pages of the destination that are known by their address only, `font` is the one
     that the destination sets its labels in.
@@ -59,6 +64,8 @@ class Options(Struct, frozen=True):
     strict_links: bool = False
     clash: str = "first"
     depth: str = "lift"
+    languages: str = "keep"
+    measure: Measure = USUAL
     visits: Mapping[str, float] = {}
     listed: tuple[Content, ...] = ()
     font: tuple[bytes, str] | None = None
@@ -150,6 +157,9 @@ class Work:
         self.notices: list[Finding] = []
         self.fates: list[Fate] = []
         self.joined: list[Fate] = []
+        self.secondary: list[Fate] = []
+        # Locations that nothing is shown at, found when first asked for.
+        self.vacant: list[Location] | None = None
         self.kept: list[Menu] = []
         self.locations: list[Location] = self._locations()
         self.unwritable: re.Pattern[str] | None = unwritable(profile)
@@ -315,8 +325,8 @@ class Fitted(Struct):
     whose link stands in a new item below them. `wanted` are the contents of the source that links
     lead to, `inventory` those of the destination that they may be matched with, `held` the kinds
     that the destination knows; `decided` is what was decided about links; `joined` are menus whose
-    items stand in another one; `branches` are those that were too deep, with the costs of the
-    choices for them.
+    items stand in another one; `secondary` are made of what was too deep in one;
+    `branches` are those that were too deep, with the costs of the choices for them.
     """
 
     menus: list[Fate]
@@ -331,6 +341,7 @@ class Fitted(Struct):
     fills: frozenset[str] = frozenset()
     split: set[int] = set()
     joined: list[Fate] = []
+    secondary: list[Fate] = []
     branches: list[Branch] = []
     wanted: list[Content] = []
     inventory: list[Content] = []

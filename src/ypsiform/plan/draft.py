@@ -8,33 +8,17 @@ from textwrap import wrap
 from typing import Any, NamedTuple
 
 from ..decisions import LinkChoice, Pair
+from ..effort import USUAL, Measure
 from ..findings import Finding
 from ..fit.kinds import targets_of
 from ..fit.work import Fate
 from ..migrate import Migration
 from ..model import Item, Menu
-from .file import VERSION, MenuPart, MigrationPlan
+from .file import VERSION, MenuPart, MigrationPlan, PlanFile
 from .links import rows_of_links, write_links
 
 ABOUT_ITEMS = ("read.double", "read.parked", "read.hidden", "read.gone")
 """Notices about items that somebody may want to leave out."""
-
-
-class Names(NamedTuple):
-    """The files of a migration as its plan names them, and the options of the draft."""
-
-    export: str
-    from_: str
-    to: str
-    into: str | None
-    output: str
-    unmatched: str
-    clash: str
-    made_up: bool
-    inventory: str | None = None
-    redirects: str | None = None
-    visits: str | None = None
-    depth: str = "lift"
 
 
 class Drafted(NamedTuple):
@@ -45,10 +29,13 @@ class Drafted(NamedTuple):
 
 
 def drafted(
-    done: Migration, names: Names, old: MigrationPlan | None, decided: dict[Pair, LinkChoice]
+    done: Migration, says: PlanFile, old: MigrationPlan | None, decided: dict[Pair, LinkChoice]
 ) -> Drafted:
-    """The plan of a conversion. Decisions of an earlier plan and link table stay as they are."""
-    return Drafted(_Writer(done, names, old).text().encode(), links_of(done, decided))
+    """The plan of a conversion. Decisions of an earlier plan and link table stay as they are.
+
+    `says` are the files of the migration as its plan names them, and the options of the draft.
+    """
+    return Drafted(_Writer(done, says, old).text().encode(), links_of(done, decided))
 
 
 def links_of(done: Migration, decided: dict[Pair, LinkChoice]) -> bytes:
@@ -82,9 +69,30 @@ def _value(held: Any) -> str:
     return json.dumps(str(held), ensure_ascii=False).replace("\x7f", "\\u007f")
 
 
+WAYS = {
+    "unmatched": (
+        "none",
+        'What a link becomes that nothing matches: "none" (the item goes nowhere) or "address" '
+        "(the old address stays).",
+    ),
+    "clash": (
+        "first",
+        'What becomes of a second menu for one location: "first" (it is placed nowhere), "merge" '
+        '(its items follow those of the first) or "stop" (nothing is converted).',
+    ),
+    "depth": (
+        "lift",
+        'What becomes of what is too deep, where no branch below says it: "lift" (it follows its '
+        'branch), "menu" (a menu of its own, where a location is free), "gather" (linked from the '
+        'page of its branch), "drop", or "auto" (what costs visitors least).',
+    ),
+}
+"""What is decided once for all menus: as it is without a decision, and what it can be."""
+
+
 class _Writer:
-    def __init__(self, done: Migration, names: Names, old: MigrationPlan | None) -> None:
-        self.done, self.names = done, names
+    def __init__(self, done: Migration, says: PlanFile, old: MigrationPlan | None) -> None:
+        self.done, self.says = done, says
         self.old = {part.id: part for part in old.says.menu} if old is not None else {}
         self.before = old.says if old is not None else None
         self.lines: list[str] = []
@@ -113,47 +121,52 @@ class _Writer:
         self.lines.append(f"{name} = {_value(held)}")
 
     def _head(self) -> None:
-        names, before = self.names, self.before
+        says, before = self.says, self.before
         self._note(
             "The plan of a migration. Every decision below is as Ypsiform suggests it, with the "
             "reason. Change what should be otherwise; there is nothing to fill in. Then run:",
-            "",
-            "    ypsiform convert --plan migration.toml",
         )
-        self.lines[-1:] = ["#", "#     ypsiform convert --plan migration.toml"]
-        self.lines.append("")
-        self._say("migration", VERSION)
-        self.lines[-1] = f"migration = {VERSION}"
-        self._say("export", names.export)
-        self._say("from", names.from_)
-        self._say("to", names.to)
-        if names.into is not None:
-            self._say("into", names.into)
-        for name in ("inventory", "redirects", "visits"):
-            if getattr(names, name) is not None:
-                self._say(name, getattr(names, name))
-        self._say("output", (before.output if before else None) or names.output)
+        self.lines += ["#", "#     ypsiform convert --plan migration.toml", ""]
+        self.lines.append(f"migration = {VERSION}")
+        for name in ("export", "from_", "nav", "to", "into"):
+            self._said(name.strip("_"), getattr(says, name))
+        for name in ("inventory", "redirects", "visits", "font"):
+            self._said(name, getattr(says, name))
+        self._say("output", (before.output if before else None) or says.output)
+        if says.made_up:
+            self.lines.append("made-up = true")
+        if says.settings:
+            pairs = ", ".join(f"{name} = {_value(held)}" for name, held in says.settings.items())
+            self.lines.append(f"settings = {{ {pairs} }}")
         self.lines.append("")
         self._note(
             "Where the links to each content lead: edit the column `match` in a spreadsheet. It "
             "takes a content as the table names it, an address, or none."
         )
         self._say("links", (before.links if before else None) or "links.csv")
+        for name, (standard, words) in WAYS.items():
+            self._note(words)
+            self._say(name, getattr(says, name) or standard)
+        self._effort()
+
+    def _said(self, name: str, held: str | None) -> None:
+        if held is not None:
+            self._say(name, held)
+
+    def _effort(self) -> None:
+        """How effort is measured, if anything is too deep."""
+        measure = self.says.effort
+        if measure is None or not (self.done.fitted.branches or measure != USUAL):
+            return
+        self.lines.append("")
         self._note(
-            'What a link becomes that nothing matches: "none" (the item goes nowhere) or "address" '
-            "(the old address stays)."
+            "How the effort of visitors is measured, in steps: a level to go down, an item to read "
+            "past, a location that is not looked at first (as a footer), an item that can no "
+            "longer be reached."
         )
-        self._say("unmatched", (before.unmatched if before else None) or names.unmatched)
-        self._note(
-            'What becomes of a second menu for one location: "first" (it is placed nowhere), '
-            '"merge" (its items follow those of the first) or "stop" (nothing is converted).'
-        )
-        self._say("clash", (before.clash if before else None) or names.clash)
-        self._note(
-            "What becomes of what is too deep, where no branch below says it: lift, gather, drop, "
-            "or auto, which costs visitors least."
-        )
-        self._say("depth", (before.depth if before else None) or names.depth)
+        self.lines.append("[effort]")
+        for name in Measure.__struct_fields__:
+            self.lines.append(f"{name} = {float(getattr(measure, name))}")
 
     def _menu(self, menu: Menu, fate: Fate | None, old: MenuPart | None) -> None:
         done = self.done
@@ -241,7 +254,7 @@ class _Writer:
                 thing.id,
                 told.pop(thing.id, branch.choice),
                 f"Below “{thing.label}”, deeper than is shown there: {names}{more}.",
-                f"What each choice costs visitors, in steps: {costs}.",
+                f"Steps more for visitors than before, by choice: {costs}.",
             )
         for ident, depth in told.items():
             self._branch(ident, depth, "An earlier decision.")

@@ -15,6 +15,7 @@ from msgspec import Struct, field
 from ..containers import container, decode
 from ..decisions import (
     DEPTHS,
+    LANGUAGES,
     ChoiceError,
     Decisions,
     ItemChoice,
@@ -23,13 +24,13 @@ from ..decisions import (
     Pair,
     Steps,
 )
+from ..effort import Measure
 from ..errors import FormatError
-from ..fit.work import CLASHES
+from ..fit.work import CLASHES, UNMATCHED
 from ..model import Item, Rows, Site
 from ..profiles.lines import line_of
 
 VERSION = 1
-UNMATCHED = ("none", "address")
 
 
 class ItemPart(Struct, forbid_unknown_fields=True):
@@ -74,9 +75,12 @@ class PlanFile(Struct, forbid_unknown_fields=True):
     unmatched: str | None = None
     clash: str | None = None
     depth: str | None = None
+    languages: str | None = None
     visits: str | None = None
+    nav: str | None = None
     made_up: bool | None = field(name="made-up", default=None)
     settings: dict[str, str] = {}
+    effort: Measure | None = None
     menu: list[MenuPart] = []
 
 
@@ -149,10 +153,14 @@ def read_plan(data: bytes, file: str) -> MigrationPlan:
         raise plan.fail(
             f"found migration = {says.migration}, but this version reads {VERSION}", ["migration"]
         )
-    for name, words in (("unmatched", UNMATCHED), ("clash", CLASHES), ("depth", DEPTHS)):
+    choices = {"unmatched": UNMATCHED, "clash": CLASHES, "depth": DEPTHS, "languages": LANGUAGES}
+    for name, words in choices.items():
         held = getattr(says, name)
         if held not in (None, *words):
             raise plan.fail(f"found {name} {held!r}; {_near(held, words)}", [name])
+    for name in Measure.__struct_fields__:
+        if says.effort is not None and getattr(says.effort, name) < 0:
+            raise plan.fail("an effort is not less than 0", ["effort", name])
     return plan
 
 
@@ -160,6 +168,7 @@ _TYPES = {
     "str": "a text",
     "bool": "true or false",
     "int": "a whole number",
+    "float": "a number",
     "array": "a list",
     "object": "a table",
 }
@@ -175,6 +184,7 @@ def _mistake(error: msgspec.ValidationError, tree: Any) -> tuple[str, Steps]:
     unknown = re.search(r"unknown field `([^`]*)`", words)
     if unknown:
         part: Any = _KEYS.get(len(steps)) or (ItemPart if "item" in steps else BranchPart)
+        part = Measure if steps == ["effort"] else part
         names = part.__struct_encode_fields__
         message = f"found the unknown key {unknown[1]!r}; {_near(unknown[1], names)}"
         return message, [*steps, unknown[1]]

@@ -38,9 +38,10 @@ Side 0 is the source, 1 what stood at the destination, 2 what a rule made.
 class Plan:
     """What to write.
 
-    `made` are menus with their number on the source's side, what they replace (a key of the
-    base) and their unread data; `kept` are keys of the base's menus that stay; `placements` give
-    the menus of each location that changes; `removed` are sections of the base that go.
+    `made` are menus with their number on the source's side (below 0 where a rule made them), and
+    what they replace (a key of the base); `kept` are keys of the base's menus that stay;
+    `placements` give the menus of each location that changes; `removed` are sections of the base
+    that go.
     `own` is the base as it was read. Items of the base that stay in a menu that is made have
     numbers from `kept_number` downwards, items that a rule made from `made_number` downwards.
     `same`: the base is the source itself, with the theme that it has. `fills`: keys of generated
@@ -217,7 +218,7 @@ class _Writer:
             place = section.place(len(records), node)
             if key in replaced:
                 number, new = replaced[key]
-                self.lineage[0, "menu", number] = place
+                self._went(number, place)
                 self.lineage[1, "menu", at] = place
                 if "place" in rule.slots:
                     self._put_place(rule, node, new)
@@ -234,7 +235,7 @@ class _Writer:
             node = rule.write(self._menu_pairs(rule, menu), menu.extras)
             self._mark(node, section)
             place = section.place(len(records), node)
-            self.lineage[0, "menu", number] = place
+            self._went(number, place)
             entries.append((place, node, menu))
             records.append(node)
         section.write(shape, self.tree, records)
@@ -257,7 +258,7 @@ class _Writer:
         for number, menu, old in self.plan.made[:1]:
             for key, value in self._menu_pairs(rule, menu):
                 set_at(self.shape, self.tree, key, value)
-            self.lineage[0, "menu", number] = "."
+            self._went(number, ".")
             if old:
                 self.lineage[1, "menu", 0] = "."
             entries.append((".", self.tree, menu))
@@ -289,7 +290,7 @@ class _Writer:
             self.lineage[1, "menu", at[key]] = implied_place(key)
         entries: list[tuple[str, Any, Menu]] = []
         for number, menu, old in self.plan.made:
-            self.lineage[0, "menu", number] = implied_place(menu.key)
+            self._went(number, implied_place(menu.key))
             if old:
                 self.lineage[1, "menu", at[old]] = implied_place(menu.key)
             entries.append((implied_place(menu.key), None, menu))
@@ -332,7 +333,7 @@ class _Writer:
             shown = [(pages.origin(bar, n, seen), n) for n, _, _ in pages.shown(bar)]
             if bar.name in of_menu:
                 number, old, numbers = of_menu[bar.name]
-                self.lineage[0, "menu", number] = bar.place
+                self._went(number, bar.place)
                 if old is not None:
                     self.lineage[1, "menu", index[old]] = bar.place
                 for place, node in shown:
@@ -342,6 +343,10 @@ class _Writer:
                 things = rows_of([own[index[bar.name]]]).things
                 for thing, (place, _) in zip(things, shown, strict=True):
                     self.lineage[1, "item", thing.number] = place
+
+    def _went(self, number: int, place: Place) -> None:
+        """Note where a menu went: one of the source, or one that a rule made."""
+        self.lineage[(0, "menu", number) if number >= 0 else (2, "menu", number)] = place
 
     def _number(self, item: Item, place: Place) -> None:
         if item.number >= 0:

@@ -63,7 +63,7 @@ def of_survey(surveyed: Surveyed) -> dict[str, Any]:
     """The report of a survey: without destination, outcomes and audit."""
     site, rows = surveyed.site, surveyed.rows
     pages = reached(rows, surveyed.seen, Hosts(site.addresses))
-    ways = efforts(rows)
+    ways = efforts(site, rows)
     return {
         "report": VERSION,
         "ypsiform": __version__,

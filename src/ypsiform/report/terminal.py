@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator
 from ..findings import CODES, SEVERITIES, Finding, Severity
 from ..fit.kinds import WORDS
 from ..migrate import Migration, Surveyed, count_facts
-from ..model import ALL_DEVICES, EVERYONE, Content, Item, Piece, Site
+from ..model import ALL_DEVICES, EVERYONE, Content, Item, Piece, Site, path_to
 
 Style = Callable[[str, str], str]
 """From a text and the name of a style to the text to print."""
@@ -231,9 +231,44 @@ def migration_lines(
                 new = style(new, "high")
         yield f"  {safe(menu.title or menu.key).ljust(widest)}  {safe(old)} → {new}"
     yield ""
+    yield from branch_lines(migration, width, style)
     yield from finding_lines(told_once(migration.findings), width, style)
     totals = ", ".join(f"{facts[n]:,} {n}" for n in facts if n != "total")
     yield style(f"Facts: {facts['total']:,} in all: {totals}.", "dim")
+
+
+MOST_BRANCHES = 12
+"""Branches that are shown one by one."""
+
+
+def branch_lines(migration: Migration, width: int, style: Style = plain) -> Iterator[str]:
+    """The branches that are too deep, each with its choice and what the other ones would cost."""
+    branches, rows = migration.fitted.branches, migration.source.rows
+    if not branches:
+        return
+    yield style("Too deep", "title") + style(
+        "  steps more for visitors than before, by choice; the one taken comes first", "dim"
+    )
+    shown = branches[:MOST_BRANCHES]
+    names = [safe(" › ".join(path_to(rows, branch.row))) for branch in shown]
+    longest = min(max(map(len, names)), max(width - 48, 20))
+    for name, branch in zip(names, shown, strict=True):
+        others = [f"{n} {cost:.2f}" for n, cost in branch.costs.items() if n != branch.choice]
+        short = name if len(name) <= longest else name[: longest - 1] + "…"
+        taken = f"{branch.choice} {branch.costs[branch.choice]:.2f}"
+        yield f"  {short.ljust(longest)}  {taken}" + style(f"  else {', '.join(others)}", "dim")
+    if len(branches) > len(shown):
+        yield f"  … and {len(branches) - len(shown):,} more; --report has them all"
+    now = sum(branch.costs[branch.choice] for branch in branches)
+    least = sum(min(branch.costs.values()) for branch in branches)
+    if round(now - least, 2) > 0:
+        yield from wrapped(
+            f"Together they cost {now:.2f}. Were each to take what costs least, that would be "
+            f"{least:.2f}; --depth auto comes as near to it as the destination's limits allow.",
+            width,
+            "  ",
+        )
+    yield ""
 
 
 # Findings
