@@ -169,20 +169,25 @@ def _greedy(
             if freed > 0:
                 moves.append(((option.cost - now.cost) / freed, number, n))
     moved: set[int] = set()
+    over = {thing for thing, amount in left.items() if amount < -1e-9}
     for _, number, n in sorted(moves):
-        over = {thing for thing, amount in left.items() if amount < -1e-9}
         if not over:
             break
         now, option = branches[number][at[number]], branches[number][n]
-        if number in moved or not any(now.uses.get(t, 0) > option.uses.get(t, 0) for t in over):
+        helps = any(t in over and n > option.uses.get(t, 0.0) for t, n in now.uses.items())
+        if number in moved or not helps:
             continue
         more = {t: n - now.uses.get(t, 0.0) for t, n in option.uses.items() if t in left}
         if any(n > max(left[thing], 0.0) + 1e-9 for thing, n in more.items()):
             continue
         moved.add(number)
         at[number] = n
-        for thing in left:
+        for thing in {*now.uses, *option.uses}:
+            if thing not in left:
+                continue
             left[thing] += now.uses.get(thing, 0.0) - option.uses.get(thing, 0.0)
+            if left[thing] >= -1e-9:
+                over.discard(thing)
     if any(amount < -1e-9 for amount in left.values()):
         at = _in_turn(branches, room)
     done = _chosen(branches, at, 0.0)
