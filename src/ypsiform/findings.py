@@ -254,6 +254,16 @@ CODES: dict[str, Code] = {
         "Landing pages and old pages; sometimes an item that was lost in an earlier migration.",
         "Nothing to do if that is wanted.",
     ),
+    "read.languages": Code(
+        "A menu in several languages",
+        "note",
+        "“{menu}” {before}.",
+        "Decide how the destination should hold its languages: --languages keep, labels or menus.",
+        "Languages come as translated labels in one menu, as a menu for each, or as branches "
+        "inside one menu.",
+        "Platforms differ in what they hold, and sites in how they were made.",
+        "What the destination cannot hold is reported on converting.",
+    ),
     "place.nowhere": Code(
         "A menu that is placed nowhere",
         "note",
@@ -517,6 +527,28 @@ CODES: dict[str, Code] = {
         "Platforms treat languages differently: translated labels, or a menu for each language.",
         "The report lists every label, so that they can be entered by hand.",
     ),
+    "label.to-menu": Code(
+        "Labels in a further language, in a menu of its own",
+        "medium",
+        "“{menu}”: {names} in the language “{before}” stand in the new menu “{after}” now: "
+        "{labels}.",
+        "It is placed nowhere yet: place it where the destination serves the language.",
+        "The source holds labels in several languages in one menu. A menu for each language was "
+        "asked for; items without a label in that language have their first one there.",
+        "--languages menus was given, or the plan says so.",
+        "Leave it out to keep the labels as they are, where the destination can hold them.",
+    ),
+    "label.to-labels": Code(
+        "A menu whose labels stand in another one",
+        "medium",
+        "What “{menu}” says in the language “{before}” stands as labels in that language in "
+        "“{after}” now; where its items led by themselves is not carried.",
+        "Look at the menu in both languages.",
+        "The source has a menu or a branch for each language, item by item alike, and labels of "
+        "one menu in several languages were asked for.",
+        "--languages labels was given, or the plan says so.",
+        "Leave it out to keep a menu for each language.",
+    ),
     "label.wraps": Code(
         "A bar that is too wide for its row",
         "low",
@@ -690,6 +722,15 @@ CODES: dict[str, Code] = {
         "A location shows one menu, and two of the source would be shown there.",
         "--clash merge was given, or the plan says so.",
         "Use --clash first to show the first menu alone.",
+    ),
+    "menu.apart": Code(
+        "A branch in a language that is a menu of its own now",
+        "note",
+        "What stands below “{item}” is the menu “{after}” now, in the language “{before}”.",
+        "Place it where the destination serves that language.",
+        "Each top item of the menu is a language, and a menu for each was asked for.",
+        "--languages menus was given, or the plan says so.",
+        "Leave it out to keep the languages as branches of one menu.",
     ),
     "menu.left": Code(
         "A menu that was left behind, as decided",

@@ -375,7 +375,7 @@ def _account(
     if standing is not None:
         sides.append(Side(1, standing.site, standing.rows, standing.seen, True))
     written, rows = back.site, back.rows
-    audit = Audit(sides, written, rows, lineage, fitted.matches, fitted.losses)
+    audit = Audit(sides, written, rows, lineage, fitted.matches, fitted.losses, fitted.told)
     audited = audit.run()
     places = {place for (side, scope, _), place in lineage.items() if side != 1 and scope == "menu"}
     made = {at for at, menu in enumerate(written.menus) if menu.origin in places}

@@ -9,6 +9,7 @@ from .effort import identity
 from .findings import Finding, notice
 from .fit.extras import said
 from .fit.kinds import targets_of
+from .languages import inside, parallel
 from .model import (
     Content,
     Extra,
@@ -32,12 +33,37 @@ def survey(
     """Notices about a site: menus, locations, items and contents. `used`: see `ReadResult`."""
     found: list[Finding] = []
     found += _menus(site, used)
+    found += _languages(site, rows)
     found += _items(site, rows, profile)
     found += _hidden_levels(site, rows, seen)
     found += _unlinked(site, rows)
     if profile.container == "csv":
         found += formulas(site, rows, site.file)
     return found
+
+
+def _languages(site: Site, rows: Rows) -> list[Finding]:
+    """Menus that are another one in a further language, and branches that are."""
+    said: list[tuple[Menu, str]] = []
+    for one in parallel(site, rows):
+        menu, of = site.menus[one.menu], site.menus[one.of]
+        count = f"{len(one.pairs)} of {len(rows.of_menu(one.menu))} items correspond"
+        words = f"is “{of.title or of.key}” in another language ({one.language}): {count}"
+        words += ", one by one" if one.whole else ", too few for labels of one menu"
+        said.append((menu, words))
+    for at, branches in inside(site, rows).items():
+        names = ", ".join(branch.language for branch in branches)
+        said.append((site.menus[at], f"holds a branch for each of its languages: {names}"))
+    return [
+        notice(
+            "read.languages",
+            menu=menu.id,
+            menu_name=menu.title or menu.key,
+            before=words,
+            origin=site.file,
+        )
+        for menu, words in said
+    ]
 
 
 def formulas(site: Site, rows: Rows, file: str) -> list[Finding]:

@@ -17,6 +17,7 @@ from ..findings import EVERY, OUTCOMES, Finding, Outcome
 from ..fit.extras import extra_fact
 from ..fit.kinds import targets_of
 from ..fit.panels import panel_facts
+from ..fit.work import Told
 from ..model import (
     CONTENT_KINDS,
     Content,
@@ -71,9 +72,12 @@ class Audit:
         lineage: dict[tuple[int, str, int], str],
         matches: list[tuple[Pair, Pair, str]],
         losses: list[Finding],
+        told: Sequence[Told] = (),
     ) -> None:
         self.sides, self.written, self.rows, self.lineage = sides, written, rows, lineage
         self.losses = losses
+        self.told = {(one.row, one.fact): one for one in told}
+        self.given = {(one.number, one.language): one for one in told if one.side == 0}
         self.table = {source: there for source, there, _ in matches}
         self.hosts = Hosts(written.addresses)
         self.seen = shown(written, rows)
@@ -212,6 +216,9 @@ class Audit:
             at = there[row]
             if at < 0:
                 self._all_gone(side, "item", row, facts.count(thing))
+                if self._elsewhere(side, row, "label") == getattr(thing, "label", ""):
+                    self.totals["dropped"] -= 1
+                    self.totals["moved"] += 1
                 continue
             other = self.rows.things[at]
             seen = side.seen[row] == self.seen[at]
@@ -286,11 +293,25 @@ class Audit:
         for language, text in thing.translations:
             now = words.pop(language, None)
             outcome: Outcome = "kept" if now == text else "dropped" if now is None else "altered"
+            there = self._elsewhere(side, row, f"label@{language}") if now is None else None
+            if there is not None:
+                outcome = "moved" if there == text else "altered"
             self._end(side, "item", row, f"label@{language}", outcome)
-        if words:
+        if any((row, language) not in self.given or side.number for language in words):
             self.problems.append(f"“{thing.label}” was given labels that the source does not have")
         self._extras(side, "item", row, thing.extras, other.extras)
         self._panel(side, row, thing.panel, other.panel)
+
+    def _elsewhere(self, side: Side, row: int, fact: str) -> str | None:
+        """What a label of the source is in the other record that it went into, as read back."""
+        told = self.told.get((row, fact)) if side.number == 0 and self.told else None
+        if told is None:
+            return None
+        at = self.places.get(self.lineage.get((told.side, "item", told.number), ""), -1)
+        there = self.rows.things[at] if at >= 0 else None
+        if not isinstance(there, Item):
+            return None
+        return there.label if told.language is None else dict(there.translations).get(told.language)
 
     def _traits(self, side: Side, row: int, thing: Item, other: Item) -> None:
         given, there = set_traits(thing.traits), set_traits(other.traits)

@@ -1,7 +1,7 @@
 """Fitting: a source's menus into what a destination can hold, every loss reported.
 
 One module a concern: `places`, `keys`, `depth`, `panels`, `kinds` and `links`, `labels`,
-`traits`, `extras`, `bars`, `seen`.
+`traits`, `languages`, `secondary`, `extras`, `bars`, `seen`.
 """
 
 from __future__ import annotations
@@ -13,7 +13,7 @@ from ..model import Item, Location, Rows, Site, rows_of
 from ..profiles.pages import can_fill
 from ..profiles.records import can_write
 from ..survey import formulas
-from . import bars, depth, extras, keys, places, seen
+from . import bars, depth, extras, keys, languages, places, seen
 from .kinds import Targets, targets_of
 from .work import KEPT, MADE, Fate, Fitted, Options, Work
 
@@ -23,6 +23,7 @@ __all__ = ["Fitted", "Options", "Work", "fit"]
 def fit(work: Work) -> Fitted:
     """Decide what is written. Raises `RefusedError` where the options forbid the result."""
     places.choose_menus(work)
+    languages.decide(work)
     places.assign(work)
     places.place_decided(work)
     places.join(work)
@@ -45,6 +46,8 @@ def fit(work: Work) -> Fitted:
     for fate in work.joined:
         _join(work, fate, targets, openers)
     _leave_empty_out(work)
+    for fate in [*work.fates, *work.secondary]:
+        languages.copies(work, fate)
     fills = _filled(work)
     for fate in work.fates:
         _freeze_rule(work, fate, fills)
@@ -77,6 +80,7 @@ def fit(work: Work) -> Fitted:
         split=work.split,
         joined=work.joined,
         secondary=work.secondary,
+        told=work.told,
         branches=work.branches,
         wanted=list(targets.wanted.values()),
         inventory=[*targets.pointable, *targets.listed.values()],

@@ -17,7 +17,7 @@ from ..model import NOWHERE, PLAIN, Extra, Item, Location, Menu, Picture, Piece,
 from ..profiles.schema import Limits
 from . import branches, panels, secondary, traits
 from .kinds import Targets
-from .labels import Labels, cut
+from .labels import Labels, cut, unlike
 from .work import MADE, Fate, Work, item_facts
 
 SPLIT = MADE - 10**9
@@ -69,6 +69,7 @@ class Top(NamedTuple):
     row: int
     menu: Menu
     limits: Limits
+    language: str | None = None
 
 
 class Branches:
@@ -89,6 +90,8 @@ class Branches:
         self.gone: set[int] = set()
         # The tops of secondary menus, by the number that stands for one as the row above.
         self.tops: dict[int, Top] = {}
+        # The tops of menus in a further language, by the row of the item that is the language.
+        self.apart_at: dict[int, int] = {}
         self.spots: dict[int, Spot] = {}
 
     def build(self, menu: Menu, taken: Collection[str] = ()) -> None:
@@ -99,7 +102,12 @@ class Branches:
         self._look_at_panels()
         staying = self._staying()
         loose = [row for row in staying if row not in self.in_panels]
-        self.branches = branches.decided(self.work, self.fate, self.targets, loose, self.deepest)
+        # Below an item that is a language everything rises by a level.
+        tongues = (
+            [row for row in self.rows if row in self.work.tongues] if self.work.tongues else []
+        )
+        levels = self.deepest + 1 if self.deepest is not None and tongues else self.deepest
+        self.branches = branches.decided(self.work, self.fate, self.targets, loose, levels)
         self.work.branches += self.branches.values()
         staying = self._within_size(staying)
         self._dissolve(staying)
@@ -131,6 +139,11 @@ class Branches:
             thing = things[row]
             if isinstance(thing, Item):
                 code = None
+                if work.tongues.get(row) == "":
+                    end = traits.end_of(work.rows, row, last)
+                    self._told(row, end)
+                    row = end
+                    continue
                 choice = work.chosen_item(row)
                 if choice is not None and not choice.keep:
                     end = traits.end_of(work.rows, row, last)
@@ -199,6 +212,10 @@ class Branches:
         root: dict[int, int] = {}
         for row in staying:
             thing = rows.things[row]
+            if row in self.work.tongues:
+                self._tongue(row, first=not root)
+                root.setdefault(row, -1)
+                continue
             parent = rows.parent[row]
             while parent >= 0 and parent not in level:
                 if parent in why:
@@ -210,6 +227,11 @@ class Branches:
                 continue
             held = isinstance(thing, Piece) and row in self.in_panels
             above, past = parent, -1
+            apart_at = self.apart_at.get(rows.parent[row])
+            if apart_at is not None and parent < 0:
+                above = apart_at
+                level[above] = 0
+                capped[row] = self.tops[above].limits.depth
             limit = capped.get(parent, self.deepest)
             while above >= 0 and (above in barren or (limit is not None and level[above] >= limit)):
                 above, past = self.spots[above].above, above
@@ -291,6 +313,39 @@ class Branches:
         top = TOP - len(self.tops)
         self.tops[top] = Top(branch, menu, secondary.limits_at(self.work, place))
         return top
+
+    def _tongue(self, row: int, *, first: bool) -> None:
+        """An item that is a language: the first one's branch is the menu, others get their own."""
+        work, fate = self.work, self.fate
+        self.gone.add(row)
+        language = work.tongues[row]
+        own = [Cover(0, "item", (row,), EVERY)]
+        if first or secondary.room(work) == 0:
+            if work.options.languages == "menus":
+                work.loss("menu.apart", "altered", own, row=row, before=language, after=fate.key)
+            return
+        title = f"{fate.name} ({language})"
+        made = secondary.begin(work, fate, title, f"{fate.key} {language}", None, language)
+        assert made.made is not None
+        top = TOP - len(self.tops)
+        self.tops[top] = Top(row, made.made, made.limits, language)
+        self.apart_at[row] = top
+
+    def _told(self, row: int, end: int) -> None:
+        """Report a branch in a further language whose labels stand at those of the first one."""
+        work = self.work
+        first = next(at for at in self.rows if work.tongues.get(at))
+        covers = [Cover(0, "item", range(row, end), EVERY)]
+        if first not in self.gone:
+            self.gone.add(first)
+            covers.append(Cover(0, "item", (first,), EVERY))
+        self.gone.update(range(row, end))
+        menu = self.fate.menu.id
+        thing = work.rows.things[row]
+        assert isinstance(thing, Item)
+        work.loss(
+            "label.to-labels", "moved", covers, menu=menu, before=thing.label, after=self.fate.name
+        )
 
     def _take(self, room: dict[str, int | None], count: int, apart: Top | None) -> None:
         for name, left in room.items():
@@ -382,15 +437,22 @@ class Branches:
         if not moved:
             return
         work = self.work
+        covers = [Cover(0, "item", tuple(moved), "parent")]
+        fate = next(fate for fate in work.secondary if fate.made is top.menu)
+        after = fate.locations[0].caption if fate.locations else fate.key
+        if top.language is not None:
+            covers.append(Cover(0, "item", (top.row,), EVERY))
         below = [row for row in self.spots if row > top.row]
         end = traits.end_of(work.rows, top.row, self.rows.stop)
         inside = [row for row in below if row < end]
         loss = work.loss(
-            "depth.to-menu",
+            "depth.to-menu" if top.language is None else "menu.apart",
             "moved",
-            [Cover(0, "item", tuple(moved), "parent")],
+            covers,
+            severity="high" if top.language is not None and work.at(fate.menu.id) else None,
             row=top.row,
-            after=next(f.locations[0].caption for f in work.secondary if f.made is top.menu),
+            before=top.language,
+            after=after,
             labels=tuple(work.label(row) for row in inside),
         )
         for row in inside:
@@ -439,10 +501,15 @@ class Branches:
             children=[],
             traits=traits.held(self.work, self.fate, row, item, lifted=self.spots[row].past >= 0),
             hidden=item.hidden,
-            translations=self.labels.translations(row, item) if item.translations else (),
+            translations=self._translations(row, item),
             extras=self._extras(item, elsewhere=target != item.target),
             number=row,
         )
+
+    def _translations(self, row: int, item: Item) -> tuple[tuple[str, str], ...]:
+        if not item.translations and row not in self.work.more_labels:
+            return ()
+        return self.labels.translations(row, item)
 
     def _extras(self, item: Item, *, elsewhere: bool) -> tuple[Extra, ...]:
         return tuple(e for e in item.extras if self.work.writes_back(e, elsewhere=elsewhere))
@@ -480,17 +547,15 @@ class Branches:
         for item in things:
             if not isinstance(item, Item):
                 continue
-            label, count = item.label, 1
-            if everywhere or label in self.openers:
-                while item.label in seen:
-                    count += 1
-                    end = f" {count}"
-                    item.label = (cut(label, longest - len(end)) if longest else label) + end
-                if item.label != label:
-                    item.inherited = False
-                    if item.number >= 0:
-                        self.labels.clash(item.number, label, item.label)
-            seen.add(item.label)
+            label = item.label
+            if not everywhere and label not in self.openers:
+                seen.add(label)
+                continue
+            item.label = unlike(label, seen, longest)
+            if item.label != label:
+                item.inherited = False
+                if item.number >= 0:
+                    self.labels.clash(item.number, label, item.label)
 
     def _lifted(self, row: int, parent: int, above: int) -> None:
         if isinstance(self.work.rows.things[row], Piece):

@@ -201,19 +201,24 @@ def _taken(work: Work) -> set[str]:
     return taken
 
 
-def name_secondary(work: Work, made: Fate, fate: Fate) -> None:
-    """Give a menu that is made of a part of another one its key and title."""
+def name_secondary(work: Work, made: Fate) -> None:
+    """Give a menu that is made of another one its key and title, and its place by its key."""
     titled(work, made)
-    if placed_by_key(work):
-        made.key = made.locations[0].name
+    place = next(iter(made.locations), None)
+    if place is not None and placed_by_key(work):
+        made.key = place.name
         return
     rule = made.limits.menu_key
     taken = _taken(work) | {other.key for other in [*work.fates, *work.secondary]}
-    wanted = legal(f"{fate.key} {made.menu.title}", rule)
-    expected = made.locations[0].key
+    wanted = legal("-".join(made.menu.key.split()) if rule is None else made.menu.key, rule)
+    expected = place.key if place is not None else None
     if work.base is None and expected and expected not in taken:
         wanted = expected
     made.key = free(wanted, taken, rule)
+    if work.profile.locations.open and place is None:
+        own = location_of(work.profile, made.key, None)
+        work.locations.append(own)
+        made.locations.append(own)
 
 
 def _given(work: Work, fate: Fate, *, by_name: bool) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..decisions import ChoiceError, ItemChoice
 from ..findings import Cover
-from ..model import Item, Target
+from ..model import Item, Piece, Target
 from .work import Fate, Work, item_facts
 
 
@@ -17,6 +17,23 @@ def cut(label: str, longest: int) -> str:
     if label[longest - 1] != " " and at >= longest // 2:
         head = head[:at]
     return head.rstrip(" ,;:-–&") + "…"
+
+
+def unlike(label: str, seen: set[str], longest: int | None) -> str:
+    """A label that is not among those seen, with a number behind it if need be; it is seen now."""
+    made, count = label, 1
+    while made in seen:
+        count += 1
+        end = f" {count}"
+        made = (cut(label, longest - len(end)) if longest else label) + end
+    seen.add(made)
+    return made
+
+
+def said(thing: Item | Piece, language: str) -> str:
+    """The label of an item, and what it is in a language."""
+    assert isinstance(thing, Item)
+    return f"{thing.label}: {dict(thing.translations)[language]}"
 
 
 class Labels:
@@ -119,13 +136,18 @@ class Labels:
     def translations(self, row: int, item: Item) -> tuple[tuple[str, str], ...]:
         """The labels in further languages that the destination holds."""
         main = self.work.language if self.work.profile.languages else None
-        if self.keeps_languages and not any(language == main for language, _ in item.translations):
-            return item.translations
-        if self.keeps_languages and item.label == dict(item.translations)[main or ""]:
-            return item.translations
-        kept = () if not self.keeps_languages else item.translations
+        given = tuple(self.work.more_labels.get(row, item.translations))
+        apart: tuple[tuple[str, str], ...] = ()
+        if self.work.options.languages == "menus":  # they get menus of their own
+            apart = tuple(pair for pair in given if pair[0] != self.work.language)
+            given = tuple(pair for pair in given if pair not in apart)
+        if self.keeps_languages and not any(language == main for language, _ in given):
+            return given
+        if self.keeps_languages and item.label == dict(given)[main or ""]:
+            return given
+        kept = () if not self.keeps_languages else given
         kept = tuple(pair for pair in kept if pair[0] != main)
-        for language, _ in item.translations:
+        for language, _ in given:
             if language not in dict(kept):
                 self.lost.setdefault(language, []).append(row)
         return kept
@@ -150,16 +172,11 @@ class Labels:
                 labels=tuple(work.label(row) for row in self.frozen),
             )
         for language, lost in sorted(self.lost.items()):
-            names = []
-            for row in lost:
-                thing = rows.things[row]
-                assert isinstance(thing, Item)
-                names.append(f"{thing.label}: {dict(thing.translations)[language]}")
             work.loss(
                 "label.language",
                 "dropped",
                 [Cover(0, "item", tuple(lost), f"label@{language}")],
                 menu=self.fate.menu.id,
                 before=language,
-                labels=tuple(names),
+                labels=tuple(said(rows.things[row], language) for row in lost),
             )

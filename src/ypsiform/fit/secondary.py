@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from ..model import Item, Location, Menu
+from ..model import Location, Menu
 from ..profiles.schema import Limits
 from . import keys
 from .work import Fate, Work
@@ -67,13 +67,23 @@ def _alike(one: Limits, other: Limits) -> bool:
 
 def start(work: Work, fate: Fate, row: int, place: Location) -> Menu:
     """A menu for what stands below a row, placed at a location that is free."""
-    thing = work.rows.things[row]
-    assert isinstance(thing, Item) and work.vacant is not None
+    assert work.vacant is not None
     work.vacant.remove(place)
-    of = fate.menu
-    made = Fate(-1 - len(work.secondary), Menu(of.id, of.key, thing.label, [], of.language))
-    made.locations, made.limits = [place], limits_at(work, place)
-    keys.name_secondary(work, made, fate)
+    title = work.label(row)
+    made = begin(work, fate, title, f"{fate.key} {title}", place, fate.menu.language)
+    assert made.made is not None
+    return made.made
+
+
+def begin(
+    work: Work, fate: Fate, title: str, key: str, place: Location | None, language: str | None
+) -> Fate:
+    """An empty menu that is made of another one, with a key like the one given."""
+    made = Fate(-1 - len(work.secondary), Menu(fate.menu.id, key, title, [], language))
+    made.locations = [place] if place is not None else []
+    names = [place.name] if place is not None else []
+    made.limits = work.profile.limits_of(work.theme_name, names)
+    keys.name_secondary(work, made)
     work.secondary.append(made)
     made.made = keys.made_menu(made)
-    return made.made
+    return made

@@ -94,6 +94,19 @@ class Fate:
         return self.menu.title or self.menu.key
 
 
+class Told(Struct, frozen=True):
+    """A label of the source that stands elsewhere: in the record that a side and a number name.
+
+    `language` is that of the label there, None where it is the item's own.
+    """
+
+    row: int
+    fact: str
+    side: int
+    number: int
+    language: str | None
+
+
 class Standing(Protocol):
     """What stands at the destination: a site as it was read."""
 
@@ -171,6 +184,11 @@ class Work:
         self.moved: dict[int, Finding] = {}
         self.split: set[int] = set()
         self.branches: list[Branch] = []
+        # Top items that are languages: '' where their labels stand elsewhere.
+        self.tongues: dict[int, str] = {}
+        self.told: list[Told] = []
+        self.more_labels: dict[int, list[tuple[str, str]]] = {}
+        self.copied = 0
         # The effort of reaching each row, and how much it counts; found when first asked for.
         self.ways: tuple[list[float], list[float]] | None = None
         # Items that all menus together have room for; it is counted down.
@@ -325,7 +343,8 @@ class Fitted(Struct):
     whose link stands in a new item below them. `wanted` are the contents of the source that links
     lead to, `inventory` those of the destination that they may be matched with, `held` the kinds
     that the destination knows; `decided` is what was decided about links; `joined` are menus whose
-    items stand in another one; `secondary` are made of what was too deep in one;
+    items stand in another one; `secondary` are made of a part of one, or in
+    another language; `told` are labels that stand in another record than that of their item;
     `branches` are those that were too deep, with the costs of the choices for them.
     """
 
@@ -341,6 +360,7 @@ class Fitted(Struct):
     fills: frozenset[str] = frozenset()
     split: set[int] = set()
     joined: list[Fate] = []
+    told: list[Told] = []
     secondary: list[Fate] = []
     branches: list[Branch] = []
     wanted: list[Content] = []

@@ -147,11 +147,35 @@ class _Writer:
         for name, (standard, words) in WAYS.items():
             self._note(words)
             self._say(name, getattr(says, name) or standard)
+        self._languages()
         self._effort()
 
     def _said(self, name: str, held: str | None) -> None:
         if held is not None:
             self._say(name, held)
+
+    def _languages(self) -> None:
+        """What becomes of further languages, if the export has any."""
+        source = self.done.source
+        counts: dict[tuple[int, str], int] = {}
+        for row, thing in enumerate(source.rows.things):
+            for language, _ in thing.translations if isinstance(thing, Item) else ():
+                key = (source.rows.menu[row], language)
+                counts[key] = counts.get(key, 0) + 1
+        said = [
+            f"“{source.site.menus[menu].title or source.site.menus[menu].key}” has {count} labels "
+            f"in {language}."
+            for (menu, language), count in counts.items()
+        ]
+        said += [found.why for found in self.done.findings if found.code == "read.languages"]
+        if not said and self.says.languages is None:
+            return
+        self._note(
+            'How further languages are written: "keep" (as they are; labels that the destination '
+            'cannot hold are lost), "labels" (as labels of one menu, where it can) or "menus" (as '
+            "a menu for each). " + " ".join(said)
+        )
+        self._say("languages", self.says.languages or "keep")
 
     def _effort(self) -> None:
         """How effort is measured, if anything is too deep."""

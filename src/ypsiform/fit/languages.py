@@ -1,0 +1,174 @@
+"""Languages: labels of several languages in one menu, or a menu for each, as was decided."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from ..errors import RefusedError
+from ..findings import EVERY, Cover
+from ..languages import Branch, Parallel, inside, parallel
+from ..model import EVERYONE, Item, Menu, below
+from ..visibility import audience_of
+from . import secondary
+from .labels import cut, said, unlike
+from .work import MADE, Fate, Told, Work
+
+COPY = MADE - 2 * 10**9
+"""Numbers of items that are copies in another language are `COPY` less a count."""
+
+
+def decide(work: Work) -> None:
+    """Find what becomes of the languages of each menu. Raises `RefusedError` where nothing can."""
+    way = work.options.languages
+    if way == "keep":
+        return
+    others = parallel(work.source, work.rows)
+    split = inside(work.source, work.rows)
+    if way == "menus":
+        _refuse_menus(work)
+        for fate in work.fates:
+            for branch in split.get(fate.index, ()):
+                work.tongues[branch.row] = branch.language
+        return
+    if not work.profile.holds("translations"):
+        raise RefusedError(
+            f"{work.profile.id} holds no labels in further languages; --languages menus makes a "
+            "menu for each",
+            file=work.source.file,
+        )
+    for other in others:
+        _labels_of_menu(work, other)
+    for fate in work.fates:
+        _labels_of_branches(work, split.get(fate.index, []))
+
+
+def _refuse_menus(work: Work) -> None:
+    profile = work.profile
+    one = profile.menus.at == "." or profile.items.pages is not None
+    if one or (profile.menus.placed and not profile.locations.open):
+        raise RefusedError(
+            f"a file of {profile.id} has no menus but those of its locations, and so none for a "
+            "further language",
+            file=work.source.file,
+        )
+
+
+def _labels_of_menu(work: Work, other: Parallel) -> None:
+    """Give the labels of a menu to the one that it is in another language, and leave it out."""
+    fates = {fate.index: fate for fate in work.fates}
+    mine, of = fates.get(other.menu), fates.get(other.of)
+    if not other.whole or mine is None or of is None:
+        return
+    _tell(work, other.pairs, other.language)
+    work.fates.remove(mine)
+    own = (mine.index,)
+    work.loss(
+        "label.to-labels",
+        "moved",
+        [
+            Cover(0, "menu", own, EVERY),
+            Cover(0, "place", own, EVERY),
+            Cover(0, "item", work.rows.of_menu(mine.index), EVERY),
+        ],
+        menu=mine.menu.id,
+        before=other.language,
+        after=of.name,
+    )
+
+
+def _labels_of_branches(work: Work, branches: list[Branch]) -> None:
+    """Give the labels of branches to the first one, which becomes the menu."""
+    if not branches or not all(branch.whole for branch in branches):
+        return
+    first = branches[0]
+    work.tongues[first.row] = first.language
+    for branch in branches[1:]:
+        work.tongues[branch.row] = ""
+        _tell(work, branch.pairs, branch.language)
+
+
+def _tell(work: Work, pairs: list[tuple[int, int]], language: str) -> None:
+    for row, other in pairs:
+        thing, there = work.rows.things[row], work.rows.things[other]
+        assert isinstance(thing, Item) and isinstance(there, Item)
+        labels = work.more_labels.setdefault(other, list(there.translations))
+        if language not in dict(labels):
+            work.told.append(Told(row, "label", 0, other, language))
+            labels.append((language, thing.label))
+
+
+def copies(work: Work, fate: Fate) -> None:
+    """Make a menu for each further language of a fate's menu, with the labels that it has in it."""
+    made, rows = fate.made, work.rows.things
+    if work.options.languages != "menus" or made is None:
+        return
+    found: dict[str, list[int]] = {}
+    count = 0
+    stack = list(reversed(made.items))
+    while stack:
+        item = stack.pop()
+        count += 1
+        source = rows[item.number] if item.number >= 0 else None
+        for language, _ in source.translations if isinstance(source, Item) else ():
+            if language != work.language:
+                found.setdefault(language, []).append(item.number)
+        stack.extend(inner for inner, _ in below(item) if isinstance(inner, Item))
+    only_some = audience_of(fate.menu, work.placements) != EVERYONE
+    for language, labelled in sorted(found.items()):
+        covers = [Cover(0, "item", tuple(labelled), f"label@{language}")]
+        full = secondary.room(work) == 0 or (work.room is not None and count > work.room)
+        if full or (only_some and work.profile.locations.open):
+            names = tuple(said(rows[row], language) for row in labelled)
+            menu = fate.menu.id
+            work.loss("label.language", "dropped", covers, menu=menu, before=language, labels=names)
+            continue
+        copy = secondary.begin(
+            work, fate, f"{fate.name} ({language})", f"{fate.key} {language}", None, language
+        )
+        _copy(work, made, copy, language)
+        if work.room is not None:
+            work.room -= count
+        work.loss(
+            "label.to-menu",
+            "moved",
+            covers,
+            menu=fate.menu.id,
+            before=language,
+            after=copy.key,
+            labels=tuple(said(rows[row], language) for row in labelled),
+        )
+
+
+def _copy(work: Work, menu: Menu, copy: Fate, language: str) -> None:
+    """Fill a menu with the items of another one, their labels in a language."""
+    assert copy.made is not None
+    longest = copy.limits.label
+    seen: set[str] = set()
+    stack: list[tuple[Item, list[Item]]] = [(i, copy.made.items) for i in reversed(menu.items)]
+    while stack:
+        item, into = stack.pop()
+        source = work.rows.things[item.number] if item.number >= 0 else None
+        words = dict(source.translations) if isinstance(source, Item) else {}
+        label = words.get(language)
+        text = work.clean_label(label) if label is not None else item.label
+        text = cut(text, longest) if longest is not None else text
+        text = unlike(text, seen, longest) if copy.limits.unique_labels else text
+        number = COPY - work.copied
+        work.copied += 1
+        made = replace(
+            item,
+            id=f"{item.id}.{language}",
+            label=text,
+            inherited=False,
+            children=[],
+            panel=None,
+            translations=(),
+            extras=(),
+            role="link" if item.role == "heading" else item.role,
+            number=number,
+        )
+        into.append(made)
+        if label is not None:
+            work.told.append(Told(item.number, f"label@{language}", 2, MADE - number, None))
+        inner = [thing for thing, _ in below(item) if isinstance(thing, Item)]
+        stack.extend((thing, made.children) for thing in reversed(inner))
