@@ -21,7 +21,7 @@ from ypsiform.model import Item, rows_of
 from ypsiform.standins import CHECKERS
 
 OLD, NEW = (DATA / "old.xml").read_bytes(), (DATA / "new.json").read_bytes()
-NAMES = ("lift", "gather", "drop")
+NAMES = ("lift", "menu", "gather", "drop")
 
 
 @st.composite
@@ -33,10 +33,12 @@ def problems(draw: Any) -> tuple[list[list[Option]], dict[str, float]]:
         names = draw(st.sets(st.sampled_from(NAMES), min_size=1))
         costs = {name: draw(st.integers(-8, 40)) / 4 for name in NAMES}
         uses = {"items": inside, f"under {number % 3}": inside}
-        branches.append(
-            [Option(n, costs[n], uses if n == "lift" else {}) for n in NAMES if n in names]
-        )
-    room = {"items": float(draw(st.integers(0, 20)))}
+        place = draw(st.sampled_from(["side", "corner"]))
+        apart = {place: 1.0, "menus": 1.0}
+        used = {"lift": uses, "menu": apart}
+        branches.append([Option(n, costs[n], used.get(n, {})) for n in NAMES if n in names])
+    room = {"items": float(draw(st.integers(0, 20))), "side": 1.0, "corner": 1.0}
+    room["menus"] = float(draw(st.integers(0, 2)))
     for parent in range(draw(st.integers(0, 3))):
         room[f"under {parent}"] = float(draw(st.integers(0, 8)))
     return branches, room if draw(st.booleans()) else {}
@@ -197,3 +199,119 @@ def test_visits_weigh(run: Run, tmp_path: Path) -> None:
         (tmp_path / "v.csv").write_text(text, "utf-8")
         done = run("convert", "t.csv", "--to", "csv", "-o", "o2", "--visits", "v.csv")
         assert done.returncode == 1 and words in done.stderr
+
+
+# A menu of its own
+
+DEEP = [
+    "bar,outline,label,sort,address,listing,window,desktop,handset,opens,columns",
+    "main,1,Sailings,inside,/sailings,no,same,yes,yes,,",
+    "main,1.1,North,inside,/sailings/north,no,same,yes,yes,,",
+    "main,1.1.1,Summer,inside,/sailings/north/summer,no,same,yes,yes,,",
+    "main,1.1.1.1,Weekends,inside,/sailings/north/weekends,no,same,yes,yes,,",
+    "main,1.1.2,Winter,inside,/sailings/north/winter,no,same,yes,yes,,",
+    "main,1.2,South,group,,no,same,yes,yes,,",
+    "main,1.2.1,Spring,inside,/sailings/south/spring,no,same,yes,yes,,",
+    "main,2,News,inside,/news,no,same,yes,yes,,",
+]
+
+
+def deep(run: Run, tmp_path: Path, *more: str, extra: tuple[str, ...] = ()) -> dict[str, Any]:
+    (tmp_path / "old.csv").write_text("\n".join([*DEEP, *extra]) + "\n")
+    done = run(
+        *("convert", "old.csv", "--from", "tilewick/brick", "--to", "tilewick/mosaic"),
+        *("-o", "new.csv", "--force", "--json", *more),
+    )
+    assert done.returncode == 0, done.stderr
+    assert CHECKERS["tilewick"]((tmp_path / "new.csv").read_bytes()) == []
+    made: dict[str, Any] = json.loads(done.stdout)
+    return made
+
+
+def bars(tmp_path: Path) -> dict[str, list[str]]:
+    found: dict[str, list[str]] = {}
+    for line in (tmp_path / "new.csv").read_text().splitlines()[1:]:
+        bar, outline, label, *_ = line.split(",")
+        found.setdefault(bar, []).append(f"{outline} {label}")
+    return found
+
+
+def test_a_menu_of_its_own_takes_a_free_location(run: Run, tmp_path: Path) -> None:
+    report = deep(run, tmp_path, "--depth", "menu")
+    assert bars(tmp_path)["corner"] == ["1 Summer", "2 Weekends", "3 Winter"]
+    assert "1.3 Spring" in bars(tmp_path)["main"], "there is one free location, not two"
+    first, second = report["branches"]
+    assert (first["choice"], second["choice"]) == ("menu", "lift")
+    # One step to the corner and one for the level there, and a tenth for each item read before;
+    # Summer took 3 steps, Winter 3.1; what was on the fourth level was not shown before.
+    assert first["costs"]["menu"] == pytest.approx((2.0 - 3.0) + (2.2 - 3.1))
+    losses = [f for f in report["findings"] if f["code"] == "depth.to-menu"]
+    assert [f["labels"] for f in losses] == [["Summer", "Weekends", "Winter"]]
+    assert losses[0]["after"] == "Corner"
+
+
+@pytest.mark.parametrize(
+    "taken",
+    [
+        "corner,1,Ports,inside,/ports,no,same,yes,yes,,",
+        "foot,1,Ports,inside,/ports,no,same,yes,yes,,",
+    ],
+)
+def test_a_location_that_is_taken_is_not_free(run: Run, tmp_path: Path, taken: str) -> None:
+    report = deep(run, tmp_path, "--depth", "menu", extra=(taken,))
+    free = taken.startswith("foot")
+    assert [("menu" in branch["costs"]) for branch in report["branches"]] == [free, free]
+    assert ("corner" in bars(tmp_path)) and report["audit"]["unreported"] == []
+
+
+def test_a_plan_can_ask_for_it_once(run: Run, tmp_path: Path) -> None:
+    deep(run, tmp_path)
+    run("draft", "old.csv", "--from", "tilewick/brick", "--to", "tilewick/mosaic", "-o", ".")
+    plan = tmp_path / "migration.toml"
+    text = plan.read_text("utf-8")
+    assert text.count('  depth = "lift"') == 2
+    plan.write_text(text.replace('  depth = "lift"', '  depth = "menu"', 1), "utf-8")
+    done = run("convert", "--plan", "migration.toml", "-o", "new.csv", "--force")
+    assert done.returncode == 0 and bars(tmp_path)["corner"][0] == "1 Summer"
+    plan.write_text(text.replace('  depth = "lift"', '  depth = "menu"'), "utf-8")
+    done = run("convert", "--plan", "migration.toml", "-o", "new.csv", "--force")
+    assert done.returncode == 1
+    assert "“South” cannot have a menu of its own: no location is free for one" in done.stderr
+    line = plan.read_text("utf-8").splitlines()[
+        int(done.stderr.split("line ")[1].split(":")[0]) - 1
+    ]
+    assert line == '  depth = "menu"'
+    plan.write_text(text.replace('  depth = "lift"', '  depth = "gather"'), "utf-8")
+    done = run("convert", "--plan", "migration.toml", "-o", "new.csv", "--force")
+    assert "“South” has no page of its own" in done.stderr
+
+
+def test_the_measure_of_effort_is_a_setting(run: Run, tmp_path: Path) -> None:
+    deep(run, tmp_path)
+    options = ["--from", "tilewick/brick", "--to", "tilewick/mosaic", "--depth", "auto"]
+    run("draft", "old.csv", *options, "-o", ".")
+    plan = tmp_path / "migration.toml"
+    text = plan.read_text("utf-8")
+    assert "[effort]\nstep = 1.0\nsibling = 0.1\nplace = 1.0\nunreached = 20.0\n" in text
+    assert text.count('  depth = "menu"') == 1
+    branches = text[text.index("[[menu.branch]]") :].replace('"menu"', '"auto"')
+    text = text[: text.index("[[menu.branch]]")] + branches.replace('"lift"', '"auto"')
+    plan.write_text(text.replace("place = 1.0", "place = 50"), "utf-8")
+    done = run("convert", "--plan", "migration.toml", "-o", "new.csv", "--force", "--json")
+    costs = json.loads(done.stdout)["branches"][0]
+    assert costs["choice"] != "menu" and costs["costs"]["menu"] == pytest.approx(-1.9 + 2 * 49)
+    for wrong, words in (("place = -1", "not less than 0"), ("plaice = 1.0", "mean 'place'")):
+        plan.write_text(text.replace("place = 1.0", wrong), "utf-8")
+        done = run("convert", "--plan", "migration.toml", "-o", "new.csv", "--force")
+        line = text[: text.index("place = 1.0")].count("\n") + 1
+        assert done.returncode == 1 and words in done.stderr and f"line {line}" in done.stderr
+
+
+def test_the_terminal_says_what_each_choice_costs(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "old.csv").write_text("\n".join(DEEP) + "\n")
+    done = run(
+        *("convert", "old.csv", "--from", "tilewick/brick", "--to", "tilewick/mosaic"),
+        *("-o", "new.csv"),
+    )
+    assert "Sailings › North  lift -1.10  else menu -1.90, gather -0.10, drop 40.00" in done.stdout
+    assert "Together they cost" in done.stdout and "--depth auto" in done.stdout

@@ -109,13 +109,11 @@ def language_of(text: str) -> tuple[str, str] | None:
         if not rest:
             return None
         word = words[at]
+        code, country, other = (rest[-1], word, rest[:-1]) if at else (word, rest[0], rest[1:])
+        if code in CODES and len(country) == 2 and other:
+            return code, " ".join(other)
         if word in CODES:
             return word, " ".join(rest)
-        beside = words[-2] if at else words[1]
-        if len(word) == 2 and beside in CODES and len(rest) > 1:  # with a country
-            code, other = (beside, rest[:-1]) if at else (word, rest[1:])
-            if code in CODES:
-                return code, " ".join(other)
         if word in _BY_NAME:
             return _BY_NAME[word], " ".join(rest)
     return None

@@ -411,8 +411,8 @@ class Branches:
                 into = home[spot.past]
                 self._lifted(row, spot.parent, spot.above)
             else:
-                top = self.tops[spot.above].menu if spot.above in self.tops else menu
-                into = self._into(top, slots, thing, made.get(spot.above))
+                start = self.tops[spot.above].menu if spot.above in self.tops else menu
+                into = self._into(start, slots, thing, made.get(spot.above))
             if spot.split:
                 self._split(spot.above, made[spot.above])
             into_heading = slots.heads.get(id(thing))
@@ -429,15 +429,15 @@ class Branches:
                 item.panel, pieces = slots.copy(thing.panel)
                 kept_pieces.update((piece.number, piece) for piece in pieces)
 
-        for above, moved in apart.items():
-            self._moved_apart(self.tops[above], moved)
+        for above, top in self.tops.items():
+            self._moved_apart(top, apart.get(above, []))
 
     def _moved_apart(self, top: Top, moved: list[int]) -> None:
         """Report what stands in a secondary menu now, with all that is below it."""
-        if not moved:
+        if not moved and top.language is None:
             return
         work = self.work
-        covers = [Cover(0, "item", tuple(moved), "parent")]
+        covers = [Cover(0, "item", tuple(moved), "parent")] if moved else []
         fate = next(fate for fate in work.secondary if fate.made is top.menu)
         after = fate.locations[0].caption if fate.locations else fate.key
         if top.language is not None:
