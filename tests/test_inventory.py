@@ -65,7 +65,11 @@ def test_links_are_matched_with_pages_known_by_address(
     for address in ("/prices/fares", "/routes/north/", "/winter/?day=1#top", "/files/a.pdf"):
         assert f'url="{address}"' in text, text
     lost = {(f["code"], f["item"]) for f in said["findings"] if f["code"].startswith("link.")}
-    assert len(lost) == 2 and {code for code, _ in lost} == {"link.unresolved"}
+    losses = {item for code, item in lost if code == "link.unresolved"}
+    # One of the two has the same last segment as two pages of the list.
+    assert len(losses) == 2 and lost - {("link.unresolved", item) for item in losses} == {
+        ("link.suggested", "main 5")
+    }
     assert said["audit"]["unreported"] == []
 
 

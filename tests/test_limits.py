@@ -13,6 +13,8 @@ from hypothesis import strategies as st
 from tests import generated
 from tests.conftest import entry, stallmere
 from tests.test_shapes import nested, outline
+from ypsiform.decisions import DEPTHS
+from ypsiform.fit import Options
 from ypsiform.migrate import Migration, convert
 from ypsiform.model import Item, rows_of
 from ypsiform.profiles.schema import LIMIT_CODES
@@ -56,12 +58,24 @@ LIMITS = st.fixed_dictionaries(
 PLACES = st.sampled_from(["limits", "themes.only.limits", "location"])
 
 
-@given(data=generated.quillmoor() | generated.stallmere(), limits=LIMITS, of=PLACES)
+@given(
+    data=generated.quillmoor() | generated.stallmere(),
+    limits=LIMITS,
+    of=PLACES,
+    depth=st.sampled_from(DEPTHS),
+    languages=st.sampled_from(["keep", "menus"]),
+)
 def test_no_limit_is_ever_broken(
-    tmp_path_factory: pytest.TempPathFactory, data: bytes, limits: dict[str, Any], of: str
+    tmp_path_factory: pytest.TempPathFactory,
+    data: bytes,
+    limits: dict[str, Any],
+    of: str,
+    depth: str,
+    languages: str,
 ) -> None:
     to = profile(tmp_path_factory.getbasetemp(), limits, of)
-    done = convert(data, "old", to)  # the audit looks at every limit, and raises
+    # The audit looks at every limit, and raises.
+    done = convert(data, "old", to, options=Options(depth=depth, languages=languages))
     if of != "location":
         check(done, limits)
     again = convert(done.data, "again", to, from_=to)

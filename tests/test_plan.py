@@ -115,7 +115,7 @@ EDITS: dict[str, tuple[Edit, Callable[[dict[str, Any], dict[str, Any]], bool]]] 
     ),
     "no location": (
         lambda folder: edit(folder, 'locations = ["header"]', "locations = []"),
-        lambda made, said: ("place.not-offered", None) in codes(said),
+        lambda made, said: ("place.left", None) in codes(said),
     ),
     "a branch is dropped": (
         lambda folder: item(folder, "101", 'depth = "drop"'),
@@ -322,3 +322,106 @@ def test_what_must_be_named(run: Run, tmp_path: Path) -> None:
     (tmp_path / "old.xml").write_bytes((DATA / "old.xml").read_bytes())
     done = run("draft", "old.xml", "--to", "csv", "-o", "file")
     assert done.returncode == 1 and "the folder cannot be made" in done.stderr
+
+
+# Locations
+
+
+def places(folder: Path, menu: str, names: str) -> None:
+    """Change the decision about the locations of a menu."""
+    path = folder / "migration.toml"
+    text = path.read_text("utf-8")
+    at = text.index(f'id = "{menu}"')
+    after, count = re.subn(r"\nlocations = [^\n]*", f"\nlocations = {names}", text[at:], count=1)
+    assert count == 1
+    path.write_text(text[:at] + after, "utf-8")
+
+
+def test_a_menu_that_is_moved_to_another_location(run: Run, drafted: Path) -> None:
+    places(drafted, "footer", "[]")
+    places(drafted, "handset", '["footer"]')
+    made = report(run, drafted)
+    found = {finding["code"]: finding for finding in made["findings"]}
+    assert found["place.moved"]["before"] == "Handset menu"
+    assert (found["place.moved"]["after"], found["place.moved"]["outcome"]) == ("Footer", "moved")
+    assert found["place.left"]["menu"] == "footer" and found["place.left"]["severity"] == "note"
+
+
+def test_a_location_that_the_theme_must_declare(run: Run, tmp_path: Path) -> None:
+    run("draft", "old.xml", "--to", "rowanbase/bare", "-o", "plan")
+    folder = tmp_path / "plan"
+    plan = (folder / "migration.toml").read_text("utf-8")
+    assert "'signed_in_travellers' would be a legal name" in plan.replace("\n# ", " ")
+    places(folder, "member.bar", '["Crew & members"]')
+    done = run("convert", "--plan", "plan/migration.toml", "-o", "new.db")
+    assert done.returncode == 1 and "'crew_members' would be" in done.stderr
+    line = int(done.stderr.split("line ")[1].split(":")[0])
+    text = (folder / "migration.toml").read_text("utf-8")
+    assert text.splitlines()[line - 1] == 'locations = ["Crew & members"]'
+    places(folder, "member.bar", '["crew_members"]')
+    done = run("convert", "--plan", "plan/migration.toml", "-o", "new.db", "--json")
+    assert done.returncode == 0, done.stderr
+    made = json.loads(done.stdout)
+    assert CHECKERS["rowanbase"]((tmp_path / "new.db").read_bytes()) == []
+    (step,) = [f for f in made["findings"] if f["code"] == "place.declare"]
+    assert (step["after"], step["outcome"], step["severity"]) == ("crew_members", "by-hand", "high")
+    assert made["facts"]["by-hand"] == 1 + 2, "the placement, and that two items are shown"
+    menus = {menu["id"]: menu["written_as"] for menu in made["menus"]}
+    assert menus["member.bar"] == ["crew_members"]
+
+
+def test_a_location_that_another_theme_does_not_show(run: Run) -> None:
+    done = run("convert", "old.xml", "--to", "quillmoor/slipway", "-o", "new.xml", "--json")
+    steps = [f for f in json.loads(done.stdout)["findings"] if f["code"] == "place.declare"]
+    assert [step["after"] for step in steps] == ["handset", "member"]
+
+
+def test_a_bar_takes_over_the_bar_of_a_format_without_locations(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "hugo.toml").write_text(
+        'baseURL = "https://new.skerryline.example/"\n'
+        '[[menus.main]]\nname = "Welcome"\nurl = "/"\nweight = 1\n'
+        '[[menus.legal]]\nname = "Imprint"\nurl = "/imprint"\nweight = 1\n'
+    )
+    options = ["--to", "hugo", "--into", "hugo.toml", "-o", "out.toml", "--json"]
+    done = run("convert", "old.xml", *options)
+    assert done.returncode == 0, done.stderr
+    made = json.loads(done.stdout)
+    menus = {menu["id"]: menu["written_as"] for menu in made["menus"]}
+    assert menus["main.bar"] == ["main"] and menus["footer"] == ["foot"]
+    replaced = [f for f in made["findings"] if f["code"] == "menu.replaced"]
+    assert [f["labels"] for f in replaced] == [["Welcome"]]
+
+
+# Suggestions
+
+
+def test_what_comes_near_is_suggested_and_not_applied(run: Run, tmp_path: Path) -> None:
+    options = ["--to", "stallmere/plain", "--into", "new.json", "-o", "out.json", "--json"]
+    made = json.loads(run("convert", "old.xml", *options).stdout)
+    near = [f for f in made["findings"] if f["code"] == "link.suggested"]
+    unmatched = [f["before"] for f in made["findings"] if f["code"] == "link.unresolved"]
+    assert near and {f["before"] for f in near} <= set(unmatched)
+    summer = next(f for f in near if "Island summer" in f["before"])
+    assert summer["after"].startswith("the page “West route, summer” (/read/west-summer), 71 %")
+    taken = {match["to"] for match in made["matches"] if match["by"] != "table"}
+    assert "west-summer" not in {m["to"] for m in made["matches"] if m["from"] == summer["item"]}
+    assert taken
+
+
+def test_the_page_of_a_plan_is_read_by_its_selector(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "page.html").write_text(
+        "<html><body><nav><ul><li><a href='/x'>Wrong</a></ul></nav>"
+        "<div class='top'><ul><li><a href='/fares'>Fares</a></ul></div></body></html>"
+    )
+    options = ["--nav", "div.top", "--to", "html", "--set", "page=yes", "--made-up"]
+    done = run("draft", "page.html", *options, "-o", "plan")
+    assert done.returncode == 0, done.stderr
+    plan = (tmp_path / "plan/migration.toml").read_text("utf-8")
+    assert 'nav = "div.top"' in plan and 'settings = { page = "yes" }' in plan
+    assert "made-up = true" in plan
+    done = run("convert", "--plan", "plan/migration.toml", "-o", "out.html")
+    assert done.returncode == 0, done.stderr
+    run("convert", "page.html", *options, "-o", "other.html")
+    written = (tmp_path / "out.html").read_bytes()
+    assert written == (tmp_path / "other.html").read_bytes()
+    assert b"Fares" in written and b"Wrong" not in written and b"<body" in written

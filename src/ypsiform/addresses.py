@@ -98,6 +98,36 @@ class Hosts:
             return Address("file", path, tail)
         return Address("page", path, tail)
 
+    def normal(self, address: str) -> str:
+        """An address in the form used for comparing: equal for addresses that mean the same place.
+
+        Internal ones lose scheme and host; of others scheme (`http` or `https`), `www`, letter case
+        of the host and the usual port do not count. Of a mail address the letter case of the host
+        does not, of a phone number only digits do.
+        """
+        kind, path, tail = self.read(address)
+        text = address.strip()
+        if kind in ("home", "page", "file"):
+            return path + normal_tail(tail)
+        if kind == "fragment":
+            return "#" + unquote(text[1:])
+        if kind == "none":
+            return ""
+        scheme, _, rest = text.partition(":")
+        if kind == "phone":
+            return "tel:" + re.sub(r"[^0-9+]", "", unquote(rest.partition(";")[0]))
+        if kind == "mail":
+            box, at, host = unquote(rest.partition("?")[0]).rpartition("@")
+            return f"mailto:{box}{at}{host.lower()}"
+        if kind == "external" and (text.startswith("//") or scheme.lower() in _PORTS):
+            with suppress(ValueError):
+                parts = urlsplit(text)
+                host, path = _host_and_path(text)
+                query, fragment = parts.query, parts.fragment
+                tail = (f"?{query}" if query else "") + (f"#{fragment}" if fragment else "")
+                return f"//{host}{path}{normal_tail(tail)}"
+        return text
+
 
 def _host_and_path(address: str) -> tuple[str, str]:
     try:
@@ -143,7 +173,7 @@ def normal_tail(tail: str) -> str:
         return ""
     query, _, fragment = tail.partition("#")
     pairs = sorted(parse_qsl(query.lstrip("?"), keep_blank_values=True))
-    text = "&".join(f"{name}={value}" for name, value in pairs)
+    text = "&".join(f"{quote(name)}={quote(value)}" for name, value in pairs)
     return ("?" + text if text else "") + ("#" + unquote(fragment) if fragment else "")
 
 

@@ -75,8 +75,8 @@ def identity(target: Target, hosts: Hosts) -> tuple[str, str]:
     if target.content is not None:
         return target.kind, target.content
     if target.address is not None:
-        parts = hosts.read(target.address)
-        return target.kind, parts.path or target.address
+        path = hosts.read(target.address).path
+        return target.kind, path or hosts.normal(target.address)
     return target.kind, target.key or ""
 
 

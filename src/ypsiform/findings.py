@@ -323,6 +323,35 @@ CODES: dict[str, Code] = {
         "The first menu, in the order of the source's locations, is placed. Merge by hand if both "
         "are needed.",
     ),
+    "place.moved": Code(
+        "A menu at another location, as decided",
+        "medium",
+        "“{menu}” was shown at “{before}”, and is shown at “{after}” now: the plan says so.",
+        "Look at the page.",
+        "The location that was decided for the menu is for something else than the old one, or for "
+        "other visitors.",
+        "Locations rarely have the same names and purposes on both sides.",
+        "Change the decision in the plan, and convert again.",
+    ),
+    "place.left": Code(
+        "A menu that is placed nowhere, as decided",
+        "note",
+        "“{menu}” was shown at “{before}”, and is placed nowhere now: the plan says so.",
+        "Nothing, if that is still meant.",
+        "The plan gives the menu no location in place of the one that it had.",
+        "It was decided by hand.",
+        "Name a location in the plan, or take the decision out, and convert again.",
+    ),
+    "place.declare": Code(
+        "A location that the theme must first declare",
+        "note",
+        "“{menu}” is meant for the location “{after}”, which the theme ({before}) does not offer.",
+        "Have the theme declare and show that location before the import.",
+        "Themes offer a fixed number of locations; those who make the theme can add one. Until "
+        "then the menu is stored and nobody sees it.",
+        "The plan says so, or the file of the destination has such a location.",
+        "Use a location that the theme offers.",
+    ),
     "place.taken": Code(
         "A menu of the destination that lost its place",
         "high",
@@ -353,6 +382,17 @@ CODES: dict[str, Code] = {
         "The page was not migrated, was renamed, or several pages match equally well.",
         "Make the page or rename it, and convert again. --unmatched address writes the old "
         "address in its place; Ypsiform never guesses.",
+    ),
+    "link.suggested": Code(
+        "What an unmatched link may have meant",
+        "note",
+        "Nothing matches {before}; this comes near: {after}.",
+        "If that is it, say so in the link table, and convert again.",
+        "No content of the destination has the same key, path, address or title, and some are "
+        "called much the same.",
+        "Pages are renamed and moved when a site is made new.",
+        "`ypsiform draft` writes the link table with these suggestions beside each link. They are "
+        "never applied unasked.",
     ),
     "link.script": Code(
         "A script in place of an address",

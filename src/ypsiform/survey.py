@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from .addresses import Hosts
+from .addresses import Hosts, normal_tail
 from .effort import identity
 from .findings import Finding, notice
 from .fit.extras import said
@@ -201,9 +201,11 @@ def _items(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
 
 def _place(target: Target, hosts: Hosts) -> tuple[str, str]:
     """What counts as the same target: the page with its query and fragment."""
+    if target.content is None and target.address is not None:
+        return target.kind, hosts.normal(target.address)
     kind, ident = identity(target, hosts)
     tail = hosts.read(target.address).tail if target.address is not None else ""
-    return kind, ident + tail
+    return kind, ident + normal_tail(tail)
 
 
 def _state(content: Content) -> str:

@@ -160,13 +160,17 @@ class Audit:
                         outcome = "dropped"
                     self._end(side, "menu", index, name, outcome)
             self._extras(side, "menu", index, menu.extras, other.extras, self._others(side, place))
+            before = [(location.purpose, location.audience) for _, location in mine]
+            now = placed.get(other.id, [])
+            elsewhere = any((there.purpose, there.audience) not in before for there in now)
             for number, location in mine:
-                outcome = "dropped"
-                for there in placed.get(other.id, ()):
-                    if there.name == location.name:
-                        outcome = "kept"
-                    elif (there.purpose, there.audience) == (location.purpose, location.audience):
-                        outcome = "restated" if outcome == "dropped" else outcome
+                outcome = "moved" if elsewhere else "dropped"
+                if any(there.name == location.name for there in now):
+                    outcome = "kept"
+                elif (location.purpose, location.audience) in [
+                    (p.purpose, p.audience) for p in now
+                ]:
+                    outcome = "restated"
                 self._end(side, "place", index, f"placement:{number}", outcome)
         known = {place for (_, scope, _), place in self.lineage.items() if scope == "menu"}
         if side is self.sides[-1]:
@@ -475,7 +479,11 @@ class Audit:
                     else:
                         single[(*key, cover.fact)] = index
         for fact, outcome in self.changed:
-            if single.pop(fact, None) is None:
+            loss_of = single.pop(fact, None)
+            if loss_of is not None and self.losses[loss_of].outcome == "by-hand":
+                self.totals[outcome] -= 1
+                self.totals["by-hand"] += 1
+            if loss_of is None:
                 side, scope, number, name = fact
                 self.problems.append(
                     f"{name} of {_said((side, scope, number))} is {outcome}, and no finding says so"

@@ -10,6 +10,7 @@ from ..decisions import LinkChoice, Pair
 from ..errors import FileError
 from ..files import read_bytes, write_all
 from ..migrate import Migration, Progress, convert, silent
+from ..profiles.load import find
 from .common import progress, say
 from .job import DECIDED, Job, file_of, job_options, relative
 
@@ -75,7 +76,7 @@ def command(export: str, job: Job, output: str, force: bool) -> None:
     says.to = to if "/" in to or not theme else f"{to}/{theme}"
     says.output = "import" + (Path(job.into).suffix if job.into else "")
     says.effort = options.measure
-    made = drafted(done, says, old, decided)
+    made = drafted(done, says, old, decided, find(to)[0].locations.declare)
     _write(folder, {PLAN: made.plan, LINKS: made.links}, force)
     if job.from_ is None:
         say(f"{export} is {done.source.called}.")

@@ -24,6 +24,7 @@ def fit(work: Work) -> Fitted:
     """Decide what is written. Raises `RefusedError` where the options forbid the result."""
     places.choose_menus(work)
     languages.decide(work)
+    places.declare(work)
     places.assign(work)
     places.place_decided(work)
     places.join(work)
@@ -32,6 +33,7 @@ def fit(work: Work) -> Fitted:
     keys.limit_menus(work)
     work.look_at_limits()
     keys.name(work)
+    places.tell_declared(work)
     places.check_audiences(work)
     targets = Targets(work)
     removed, openers = _bound(work)

@@ -164,6 +164,10 @@ def name(work: Work) -> None:
                 wanted = expected[0] if expected else wanted
             own = free(wanted, taken, limits.menu_key)
             fate.key = _decided(work, fate, taken) or own
+            if fate.declared is not None:
+                if fate.key not in (own, fate.declared) or fate.declared in taken:
+                    raise _taken_by_place(work, fate, fate.declared)
+                fate.key = own = wanted = fate.declared
             if own != wanted and fate.key == own:
                 work.notices.append(
                     notice(
@@ -232,10 +236,17 @@ def _given(work: Work, fate: Fate, *, by_name: bool) -> None:
     if key is None and work.same_file:
         key = fate.menu.key
     if key is not None and key != choice.key:
-        raise ChoiceError(
-            f"the menu gets the key {key!r}, of what stands at its place; leave this decision out",
-            [*choice.steps, "key"],
-        )
+        raise _taken_by_place(work, fate, key)
+
+
+def _taken_by_place(work: Work, fate: Fate, key: str) -> ChoiceError:
+    """What to say where a key was decided for a menu that gets the one of its place."""
+    choice = work.chosen(fate.menu)
+    assert choice is not None
+    return ChoiceError(
+        f"the menu gets the key {key!r}, of what stands at its place; leave this decision out",
+        [*choice.steps, "key"],
+    )
 
 
 def _decided(work: Work, fate: Fate, taken: set[str]) -> str | None:

@@ -11,9 +11,10 @@ from msgspec.structs import replace
 from ..addresses import Hosts, root_relative
 from ..errors import RefusedError
 from ..findings import Cover, notice
-from ..model import CONTENT_KINDS, NOWHERE, Content, Item, Picture, Piece, Target
+from ..model import CONTENT_KINDS, NOWHERE, Content, Item, Picture, Piece, Target, path_to
 from ..profiles.items import pointable
 from . import links
+from .suggest import Suggestions
 from .work import Work, item_facts
 
 WORDS = {
@@ -79,6 +80,8 @@ class Targets:
         self.unchecked: list[tuple[int, str]] = []
         self.files: list[int] = []
         self.unmatched: list[str] = []
+        self.suggested: set[tuple[str, str]] = set()
+        self.suggestions: Suggestions | None = None
 
     def _match(self) -> list[links.Match]:
         work = self.work
@@ -278,7 +281,42 @@ class Targets:
             )
             if fate.code == "link.unresolved":
                 self.unmatched.append(fate.before or "")
+                self._suggest(row, target)
         return fate.target
+
+    def _suggest(self, row: int, target: Target) -> None:
+        """Say what comes near to a content that nothing matches, once for each content."""
+        work = self.work
+        content = self.contents.get((target.kind, target.content or ""))
+        if content is None and target.address is not None:
+            content = links.as_content("page", target.address, work.hosts)
+        if content is None or (content.kind, content.id) in self.suggested:
+            return
+        self.suggested.add((content.kind, content.id))
+        if self.suggestions is None:
+            there = [*self.pointable, *self.listed.values()]
+            self.suggestions = Suggestions(there, self.held)
+        near = self.suggestions.near(content, most=3)
+        if not near:
+            return
+        menu = work.source.menus[work.rows.menu[row]]
+        thing = work.rows.things[row]
+        work.notices.append(
+            notice(
+                "link.suggested",
+                menu=menu.id,
+                menu_name=menu.title or menu.key,
+                item=thing.id if isinstance(thing, Item) else None,
+                path=path_to(work.rows, row),
+                before=self.words(target),
+                origin=work.origin(row),
+                after="; ".join(
+                    f"the {WORDS.get(one.content.kind, one.content.kind)} “{one.content.title}” "
+                    f"({one.content.path or one.content.id}), {one.likeness:.0f} % alike"
+                    for one in near
+                ),
+            )
+        )
 
     def is_of(self, target: Target, kinds: list[str]) -> bool:
         """Whether a target of the destination is written by a rule of one of these kinds."""

@@ -6,11 +6,11 @@ import difflib
 
 from ..decisions import ChoiceError
 from ..errors import RefusedError
-from ..findings import EVERY, Cover
+from ..findings import EVERY, Cover, notice
 from ..model import EVERYONE, Location
-from ..profiles.places import places_of
+from ..profiles.places import location_of, places_of
 from ..visibility import audience_of
-from .keys import placed_once
+from . import keys
 from .work import Fate, Work
 
 
@@ -34,6 +34,49 @@ def choose_menus(work: Work) -> None:
             menu=menu.id,
             labels=tuple(work.label(row) for row in work.rows.of_menu(index)),
         )
+
+
+def declare(work: Work) -> None:
+    """Add the locations that were decided for menus and that the theme must first declare.
+
+    Raises `ChoiceError` for a name that they cannot have.
+    """
+    rule = work.profile.locations.declare
+    known = {place.name for place in work.locations}
+    for fate in work.fates if rule is not None else ():
+        choice = work.chosen(fate.menu)
+        for at, name in enumerate((choice.locations or ()) if choice else ()):
+            if name in known:
+                continue
+            assert choice is not None
+            steps = [*choice.steps, "locations", at]
+            if keys.legal(name, rule) != name:
+                hint = f"{keys.legal(name, rule)!r} would be"
+                raise ChoiceError(f"{name!r} is not a legal name of a location; {hint}", steps)
+            if keys.placed_by_key(work):
+                fate.declared = name
+                continue
+            work.locations.append(location_of(work.profile, name, None))
+            known.add(name)
+
+
+def tell_declared(work: Work) -> None:
+    """Say which locations the theme must first declare."""
+    offered = {place.name for place in places_of(work.profile, work.theme)}
+    for fate in work.fates if not work.profile.locations.open else ():
+        declared = [fate.declared] if fate.declared and fate.unplaced is None else []
+        for name in [place.name for place in fate.locations] + declared:
+            if name not in offered and not work.as_it_stands:
+                work.notices.append(
+                    notice(
+                        "place.declare",
+                        menu=fate.menu.id,
+                        menu_name=fate.name,
+                        before=work.theme_name or work.profile.id,
+                        after=name,
+                        origin=work.source.file,
+                    )
+                )
 
 
 def counterpart(place: Location, offered: list[Location]) -> Location | None:
@@ -62,30 +105,53 @@ def assign(work: Work) -> None:
             if fate is None:
                 continue
             there = _decided(work, fate, place, taken) or counterpart(place, work.locations)
-            if work.chosen_places(fate) is not None and there is not None:
-                there = there if there.name in (work.chosen_places(fate) or ()) else None
+            names = work.chosen_places(fate)
             holder = taken.get(there.name) if there else None
+            # A plan that places a menu nowhere because another one is there decides nothing.
+            left = names is not None and there is not None and there.name not in names
+            if left and not (holder not in (None, fate) and not names):
+                there = holder = None
+            else:
+                left = False
             if there is not None and holder is fate:
                 continue
-            if fate.locations and placed_once(work):
+            if fate.locations and keys.placed_once(work):
                 like = (place.purpose, place.audience)
                 if like in [(p.purpose, p.audience) for p in fate.locations]:
                     continue  # the one place that it has will do for this one too
                 there = None
             placement = Cover(0, "place", (fate.index,), f"placement:{index}")
             if there is None:
-                fate.unplaced = work.loss(
-                    "place.not-offered",
-                    "dropped",
-                    [placement],
-                    menu=menu,
-                    before=place.caption or place.name,
-                )
+                _nowhere(work, fate, placement, place, left=left)
             elif holder is not None and there.name not in sequences:
                 _clash(work, fate, holder, placement, place, there)
             else:
                 taken.setdefault(there.name, fate)
                 fate.locations.append(there)
+                if (there.purpose, there.audience) != (place.purpose, place.audience):
+                    moved = there.caption or there.name
+                    was = place.caption or place.name
+                    work.loss(
+                        "place.moved", "moved", [placement], menu=menu, before=was, after=moved
+                    )
+
+
+def _nowhere(work: Work, fate: Fate, placement: Cover, place: Location, *, left: bool) -> None:
+    """A menu that is shown nowhere any more: that is so, was decided, or is to be done by hand."""
+    menu, before = fate.menu.id, place.caption or place.name
+    if fate.declared is not None:
+        fate.unplaced = work.loss(
+            "place.declare",
+            "by-hand",
+            [placement],
+            severity="high",
+            menu=menu,
+            before=work.theme_name or work.profile.id,
+            after=fate.declared,
+        )
+        return
+    code = "place.left" if left else "place.not-offered"
+    fate.unplaced = work.loss(code, "dropped", [placement], menu=menu, before=before)
 
 
 def _clash(
@@ -142,6 +208,8 @@ def place_decided(work: Work) -> None:
         choice = work.chosen(fate.menu)
         for at, name in enumerate((choice.locations or ()) if choice else ()):
             assert choice is not None
+            if name == fate.declared:
+                continue
             steps = [*choice.steps, "locations", at]
             if name not in known:
                 near = difflib.get_close_matches(name, known, 1)

@@ -27,7 +27,7 @@ from ..model import (
 )
 from ..profiles import panels
 from ..profiles.files import settled, unwritable
-from ..profiles.places import location_of, offered
+from ..profiles.places import location_of, offered, says_purpose
 from ..profiles.read import spell
 from ..profiles.records import plain
 from ..profiles.schema import Limits, Profile, Theme
@@ -86,6 +86,7 @@ class Fate:
         self.unplaced: Finding | None = None
         self.free_key = False
         self.joins: Fate | None = None
+        self.declared: str | None = None
         self.limits = Limits()
 
     @property
@@ -207,7 +208,7 @@ class Work:
             found += [
                 location_of(self.profile, place.name, None)
                 for place in self.source.locations
-                if place.name not in names and place.menus
+                if place.name not in names and place.menus and not self._stands(place, own)
             ]
         elif file is not None and self.profile.locations.form in ("records", "menus"):
             # What another theme said of a location does not hold for this one.
@@ -217,6 +218,16 @@ class Work:
                 if place.name not in names
             ]
         return found
+
+    def _stands(self, place: Location, own: list[Location]) -> bool:
+        """Whether one location of a file, and one only, is for what a location of the source is.
+
+        Both must say what they are for by the name that they have.
+        """
+        like = (place.purpose, place.audience)
+        rivals = [p for p in self.source.locations if p.menus and (p.purpose, p.audience) == like]
+        there = [p for p in own if (p.purpose, p.audience) == like and says_purpose(p.name)]
+        return says_purpose(place.name) and len(rivals) == 1 and len(there) == 1
 
     def look_at_limits(self) -> None:
         """Find what each menu can hold at its places, and the room for items of all menus."""

@@ -10,10 +10,12 @@ from typing import Any, NamedTuple
 from ..decisions import LinkChoice, Pair
 from ..effort import USUAL, Measure
 from ..findings import Finding
+from ..fit.keys import legal
 from ..fit.kinds import targets_of
 from ..fit.work import Fate
 from ..migrate import Migration
 from ..model import Item, Menu
+from ..profiles.schema import KeyRule
 from .file import VERSION, MenuPart, MigrationPlan, PlanFile
 from .links import rows_of_links, write_links
 
@@ -29,13 +31,18 @@ class Drafted(NamedTuple):
 
 
 def drafted(
-    done: Migration, says: PlanFile, old: MigrationPlan | None, decided: dict[Pair, LinkChoice]
+    done: Migration,
+    says: PlanFile,
+    old: MigrationPlan | None,
+    decided: dict[Pair, LinkChoice],
+    declare: KeyRule | None,
 ) -> Drafted:
     """The plan of a conversion. Decisions of an earlier plan and link table stay as they are.
 
-    `says` are the files of the migration as its plan names them, and the options of the draft.
+    `says` are the files of the migration as its plan names them, and the options of the draft;
+    `declare` the legal names of locations that a theme of the destination can be given.
     """
-    return Drafted(_Writer(done, says, old).text().encode(), links_of(done, decided))
+    return Drafted(_Writer(done, says, old, declare).text().encode(), links_of(done, decided))
 
 
 def links_of(done: Migration, decided: dict[Pair, LinkChoice]) -> bytes:
@@ -91,8 +98,15 @@ WAYS = {
 
 
 class _Writer:
-    def __init__(self, done: Migration, says: PlanFile, old: MigrationPlan | None) -> None:
+    def __init__(
+        self,
+        done: Migration,
+        says: PlanFile,
+        old: MigrationPlan | None,
+        declare: KeyRule | None,
+    ) -> None:
         self.done, self.says = done, says
+        self.declare = declare
         self.old = {part.id: part for part in old.says.menu} if old is not None else {}
         self.before = old.says if old is not None else None
         self.lines: list[str] = []
@@ -252,7 +266,11 @@ class _Writer:
             why = "No location of the destination has the purpose and visitors of the old one."
         else:
             why = "It was placed nowhere before."
-        self._note(f"{why} The destination offers: {', '.join(offered) or 'none'}.")
+        more = ""
+        if self.declare is not None and before and not names:
+            name = legal(before[0], self.declare)
+            more = f" Its theme can be given further ones by hand: {name!r} would be a legal name."
+        self._note(f"{why} The destination offers: {', '.join(offered) or 'none'}.{more}")
         told = old.locations if old is not None and old.locations is not None else names
         self._say("locations", told)
 

@@ -15,7 +15,8 @@ from typing import NamedTuple
 from ..containers import decode
 from ..decisions import LinkChoice, Pair
 from ..errors import FormatError
-from ..fit.links import Match, mapped_kind
+from ..fit.links import Match
+from ..fit.suggest import Suggestions
 from ..fit.work import Fitted
 from ..model import Content
 
@@ -26,9 +27,6 @@ COLUMNS = (
 NOWHERE = "none"
 CERTAIN = {"table": 100, "key": 95, "path": 95, "address": 90, "title": 70}
 """How sure each way of matching is, in percent."""
-
-LEAST = 55
-"""The likeness, in percent, from which a content is suggested."""
 
 
 class Row(NamedTuple):
@@ -65,6 +63,7 @@ def rows_of_links(
     """
     by_pair = {(content.kind, content.id): content for content in inventory}
     table = {old: (new, how) for old, new, how in matches}
+    suggestions = Suggestions(inventory, held)
     made: list[Row] = []
     for old in wanted:
         pair = (old.kind, old.id)
@@ -79,40 +78,13 @@ def rows_of_links(
         if choice is not None and choice.content is None:
             how = "table" if pair in edited else "redirect"
             match, confidence = choice.address or NOWHERE, "100"
-        near = _near(old, inventory, held, but=found[0] if found else None)
+        alike = suggestions.near(old, found[0] if found else None)
         if not match and inventory:
             how = "nothing matches"
-        near = [*near, "", ""]
+        near = [*(f"{named(one.content)} ({one.likeness:.0f})" for one in alike), "", ""]
         label, menus = used.get(pair, (old.title, ""))
         made.append(Row(old, label, menus, match, how, confidence, near[0], near[1]))
     return made
-
-
-def _near(
-    old: Content, inventory: list[Content], held: frozenset[str], but: Pair | None
-) -> list[str]:
-    """The two contents that are likest, by title and by address; with how alike they are."""
-    from rapidfuzz import fuzz
-
-    kind = mapped_kind(old.kind, held)
-    scored: list[tuple[float, int, Content]] = []
-    for at, there in enumerate(inventory):
-        if (kind is not None and there.kind != kind) or (there.kind, there.id) == but:
-            continue
-        alike = [
-            fuzz.token_sort_ratio(one.casefold(), two.casefold())
-            for one, two in ((old.title, there.title), (_last(old), _last(there)))
-            if one and two
-        ]
-        if alike and max(alike) >= LEAST:
-            scored.append((-max(alike), at, there))
-    return [f"{named(there)} ({-score:.0f})" for score, _, there in sorted(scored)[:2]]
-
-
-def _last(content: Content) -> str:
-    from ..fit.links import key_of
-
-    return (key_of(content) or "").replace("-", " ").replace("_", " ")
 
 
 def write_links(rows: list[Row]) -> bytes:

@@ -23,6 +23,11 @@ PURPOSES = {
 """What a location is for, by the name that it usually has."""
 
 
+def says_purpose(name: str) -> bool:
+    """Whether a location tells by its usual name what it is for."""
+    return re.sub(r"-\d+$", "", name) in PURPOSES
+
+
 def location_of(profile: Profile, name: str, place: PlaceRule | None) -> Location:
     """An empty location: as its theme describes it, or by its name alone."""
     purpose = profile.purposes.get(name) or PURPOSES.get(re.sub(r"-\d+$", "", name), "bar")

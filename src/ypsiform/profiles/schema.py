@@ -117,6 +117,7 @@ class LocationRule(Struct, forbid_unknown_fields=True):
     location shows the menu whose key is its name. `menus`: each menu names its own, in the field
     `place`. `offered`: the locations of a platform that has no themes. `open`, with `names`: the
     format knows no locations, so that each menu is one by its own name, whatever that is.
+    `declare`: themes can be given further locations, by hand, and these are their legal names.
     """
 
     at: str = ""
@@ -124,6 +125,7 @@ class LocationRule(Struct, forbid_unknown_fields=True):
     fields: FieldRules = {}
     offered: list[PlaceRule] = []
     open: bool = False
+    declare: KeyRule | None = None
 
 
 class FoldRule(Struct, forbid_unknown_fields=True):

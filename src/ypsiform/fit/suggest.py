@@ -1,0 +1,84 @@
+"""Suggestions: contents of the destination that come near to one that nothing matches.
+
+A suggestion is never applied unasked. Likeness is that of RapidFuzz, of titles and of the last part
+of addresses, whichever is greater, without regard to the order of words.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import NamedTuple
+
+from ..model import Content
+from .links import Pair, key_of, mapped_kind
+
+LEAST = 55
+"""The likeness, in percent, from which a content is suggested."""
+
+MOST = 100
+"""Contents that are compared in full: those that share most groups of three letters."""
+
+COMMON = 1000
+"""Contents in which a group of letters says little about any of them."""
+
+
+class Near(NamedTuple):
+    """A content that is like another one, and how alike they are, in percent."""
+
+    content: Content
+    likeness: float
+
+
+class Suggestions:
+    """Looks for contents that come near, in time that hardly grows with their number."""
+
+    def __init__(self, inventory: list[Content], held: frozenset[str]) -> None:
+        self.inventory, self.held = inventory, held
+        self.names = [_names(content) for content in inventory]
+        self.by_letters: dict[str, list[int]] = {}
+        for at, names in enumerate(self.names):
+            for letters in _letters(names):
+                self.by_letters.setdefault(letters, []).append(at)
+
+    def near(self, old: Content, but: Pair | None = None, most: int = 2) -> list[Near]:
+        """The contents that are likest, of the mapped kind; `but` is left out."""
+        from rapidfuzz import fuzz
+
+        kind = mapped_kind(old.kind, self.held)
+        names = _names(old)
+        shared: Counter[int] = Counter()
+        found = sorted((self.by_letters.get(letters, []) for letters in _letters(names)), key=len)
+        found = [places for places in found if places]
+        for places in [one for one in found if len(one) <= COMMON] or found[:1]:
+            shared.update(places)
+        scored: list[tuple[float, int]] = []
+        for at, _ in sorted(shared.items(), key=lambda one: (-one[1], one[0])):
+            there = self.inventory[at]
+            if (kind is not None and there.kind != kind) or (there.kind, there.id) == but:
+                continue
+            alike = [
+                fuzz.token_sort_ratio(one, two)
+                for one, two in zip(names, self.names[at], strict=True)
+                if one and two
+            ]
+            scored.append((-max(alike, default=0.0), at))
+            if len(scored) == MOST:
+                break
+        return [
+            Near(self.inventory[at], -score)
+            for score, at in sorted(scored)[:most]
+            if -score >= LEAST
+        ]
+
+
+def _names(content: Content) -> tuple[str, str]:
+    """What a content is called: its title, and the last part of its address as words."""
+    last = (key_of(content) or "").replace("-", " ").replace("_", " ")
+    return content.title.casefold(), last.casefold()
+
+
+def _letters(names: tuple[str, str]) -> list[str]:
+    """Groups of three letters within words, each once, in order."""
+    words = [f" {word} " for name in names for word in name.split()]
+    groups = (word[at : at + 3] for word in words for at in range(len(word) - 2))
+    return list(dict.fromkeys(groups))
