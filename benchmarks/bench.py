@@ -114,6 +114,20 @@ def main() -> None:
             f"(d) peak memory of (a): {mine:.0f} MB against {base:.0f} MB, "
             f"ratio {mine / base:.2f} (aim 3)"
         )
+        several = [str(place / name) for name in ("deep.csv", "less.csv")]
+        for name, items in zip(several, (100_000, 10_000), strict=True):
+            Path(name).write_bytes(sites.deep(items))
+        options = ["--from", "tilewick/brick", "--to", "quillmoor/slipway", "--depth", "auto"]
+        times = [
+            statistics.median(
+                timed(*program, name, *options, "-o", out, "--force")[0] for _ in range(3)
+            )
+            for name in several
+        ]
+        print(
+            f"(f) the best fit of 100,000 items against 10,000: {times[0]:.2f} s against "
+            f"{times[1]:.2f} s, ratio {times[0] / times[1]:.2f} (aim 12)"
+        )
         against(
             "(e) ypsiform --version against importing Click",
             [python, "-m", "ypsiform", "--version"],

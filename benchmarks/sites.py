@@ -50,6 +50,20 @@ def quillmoor(links: int, menus: int, seed: int = 7, pages: int = 2000) -> bytes
     return made
 
 
+def deep(items: int) -> bytes:
+    """A Tilewick table with branches of a third level, one for each five items at least."""
+    rows = ["bar,outline,label,sort,address,listing,window,desktop,handset,opens,columns"]
+    top = 0
+    while len(rows) <= items:
+        top += 1
+        outlines = [f"{top}"]
+        for second in range(1, 6):
+            outlines.append(f"{top}.{second}")
+            outlines += [f"{top}.{second}.{third}" for third in range(1, 4)]
+        rows += [f"main,{o},Item {o},inside,/p/{o},no,same,yes,yes,," for o in outlines]
+    return ("\n".join(rows[: items + 1]) + "\n").encode()
+
+
 def stallmere(pages: int = 2000) -> bytes:
     """An export of an empty shop with the pages that `quillmoor` points to."""
     records = [{"key": f"page-{n}", "title": f"Page {n}"} for n in range(pages)]
