@@ -313,5 +313,5 @@ def test_the_terminal_says_what_each_choice_costs(run: Run, tmp_path: Path) -> N
         *("convert", "old.csv", "--from", "tilewick/brick", "--to", "tilewick/mosaic"),
         *("-o", "new.csv"),
     )
-    assert "Sailings › North  lift -1.10  else menu -1.90, gather -0.10, drop 40.00" in done.stdout
-    assert "Together they cost" in done.stdout and "--depth auto" in done.stdout
+    assert "Sailings › North  lift -1.10  else menu -1.90, gather -0.10, drop +40.00" in done.stdout
+    assert "Together -2.00." in done.stdout and "--depth auto" in done.stdout

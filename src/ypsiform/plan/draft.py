@@ -57,7 +57,8 @@ def links_of(done: Migration, decided: dict[Pair, LinkChoice]) -> bytes:
             if pair is None:
                 continue
             label = thing.label if isinstance(thing, Item) else ""
-            used.setdefault(pair, (label, ""))
+            if not used.get(pair, ("", ""))[0]:
+                used[pair] = label, ""
             names = menus.setdefault(pair, [])
             name = menu.title or menu.key
             if name not in names:
@@ -159,6 +160,7 @@ class _Writer:
         )
         self._say("links", (before.links if before else None) or "links.csv")
         for name, (standard, words) in WAYS.items():
+            self.lines.append("")
             self._note(words)
             self._say(name, getattr(says, name) or standard)
         self._languages()
@@ -184,6 +186,7 @@ class _Writer:
         said += [found.why for found in self.done.findings if found.code == "read.languages"]
         if not said and self.says.languages is None:
             return
+        self.lines.append("")
         self._note(
             'How further languages are written: "keep" (as they are; labels that the destination '
             'cannot hold are lost), "labels" (as labels of one menu, where it can) or "menus" (as '
@@ -291,7 +294,7 @@ class _Writer:
             below = [at for at in below if _label(rows.things[at])]
             names = ", ".join(f"“{_label(rows.things[at])}”" for at in below[:6])
             more = f" and {len(below) - 6} more" if len(below) > 6 else ""
-            costs = ", ".join(f"{name} {cost:.2f}" for name, cost in branch.costs.items())
+            costs = ", ".join(f"{name} {cost:+.2f}" for name, cost in branch.costs.items())
             self._branch(
                 thing.id,
                 told.pop(thing.id, branch.choice),

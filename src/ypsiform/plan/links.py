@@ -83,7 +83,7 @@ def rows_of_links(
             how = "nothing matches"
         near = [*(f"{named(one.content)} ({one.likeness:.0f})" for one in alike), "", ""]
         label, menus = used.get(pair, (old.title, ""))
-        made.append(Row(old, label, menus, match, how, confidence, near[0], near[1]))
+        made.append(Row(old, label or old.title, menus, match, how, confidence, near[0], near[1]))
     return made
 
 

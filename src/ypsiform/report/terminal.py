@@ -253,9 +253,9 @@ def branch_lines(migration: Migration, width: int, style: Style = plain) -> Iter
     names = [safe(" › ".join(path_to(rows, branch.row))) for branch in shown]
     longest = min(max(map(len, names)), max(width - 48, 20))
     for name, branch in zip(names, shown, strict=True):
-        others = [f"{n} {cost:.2f}" for n, cost in branch.costs.items() if n != branch.choice]
+        others = [f"{n} {cost:+.2f}" for n, cost in branch.costs.items() if n != branch.choice]
         short = name if len(name) <= longest else name[: longest - 1] + "…"
-        taken = f"{branch.choice} {branch.costs[branch.choice]:.2f}"
+        taken = f"{branch.choice} {branch.costs[branch.choice]:+.2f}"
         yield f"  {short.ljust(longest)}  {taken}" + style(f"  else {', '.join(others)}", "dim")
     if len(branches) > len(shown):
         yield f"  … and {len(branches) - len(shown):,} more; --report has them all"
@@ -263,8 +263,8 @@ def branch_lines(migration: Migration, width: int, style: Style = plain) -> Iter
     least = sum(min(branch.costs.values()) for branch in branches)
     if round(now - least, 2) > 0:
         yield from wrapped(
-            f"Together they cost {now:.2f}. Were each to take what costs least, that would be "
-            f"{least:.2f}; --depth auto comes as near to it as the destination's limits allow.",
+            f"Together {now:+.2f}. Were each to take what costs least, that would be "
+            f"{least:+.2f}; --depth auto comes as near to it as the destination's limits allow.",
             width,
             "  ",
         )
