@@ -48,7 +48,7 @@ def drafted(
 def links_of(done: Migration, decided: dict[Pair, LinkChoice]) -> bytes:
     """The link table of a conversion, with what an earlier table decided."""
     fitted, source = done.fitted, done.source
-    used: dict[Pair, tuple[str, str]] = {}
+    used: dict[Pair, str] = {}
     menus: dict[Pair, list[str]] = {}
     for row, thing in enumerate(source.rows.things):
         menu = source.site.menus[source.rows.menu[row]]
@@ -57,13 +57,12 @@ def links_of(done: Migration, decided: dict[Pair, LinkChoice]) -> bytes:
             if pair is None:
                 continue
             label = thing.label if isinstance(thing, Item) else ""
-            if not used.get(pair, ("", ""))[0]:
-                used[pair] = label, ""
+            used[pair] = used.get(pair) or label
             names = menus.setdefault(pair, [])
             name = menu.title or menu.key
             if name not in names:
                 names.append(name)
-    told = {pair: (label, "; ".join(menus[pair])) for pair, (label, _) in used.items()}
+    told = {pair: (label, "; ".join(menus[pair])) for pair, label in used.items()}
     matching = (fitted.matches, fitted.inventory, fitted.held)
     rows = rows_of_links(fitted.wanted, told, *matching, fitted.decided, decided)
     return write_links(rows)
