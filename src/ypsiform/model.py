@@ -204,11 +204,15 @@ Block = Links | Piece
 
 
 class Column(Struct):
-    """A column of a panel. `span` is its width in twelfths, None where it is not said."""
+    """A column of a panel. `span` is its width in twelfths, None where it is not said.
+
+    `origin` is the place of its own record in the container, if it has one.
+    """
 
     blocks: list[Block]
     span: int | None = None
     label: str | None = None
+    origin: str = ""
 
 
 class Panel(Struct):

@@ -13,7 +13,19 @@ from typing import NamedTuple
 from msgspec.structs import replace
 
 from ..findings import EVERY, Cover, notice
-from ..model import NOWHERE, PLAIN, Extra, Item, Location, Menu, Picture, Piece, rows_of
+from ..model import (
+    NOWHERE,
+    PLAIN,
+    Extra,
+    Held,
+    Item,
+    Location,
+    Menu,
+    Picture,
+    Piece,
+    Target,
+    rows_of,
+)
 from ..profiles.schema import Limits
 from . import branches, panels, secondary, traits
 from .kinds import Targets
@@ -85,7 +97,15 @@ class Branches:
         self.deepest = deepest(work, fate)
         self.in_panels: set[int] = set()
         self.inner: set[int] = set()
+        # Panels that are held in part, by the rows of their items.
+        self.adapted: dict[int, panels.Adapted] = {}
+        self.as_headings: set[int] = set()
+        self.altered: dict[int, Held] = {}
         self.labels = Labels(work, fate, targets.titles)
+        parts = [
+            rule for rule in work.profile.item_kinds(work.theme_name) if rule.part == "heading"
+        ]
+        self.by_address = bool(parts) and all(rule.kind == "address" for rule in parts)
         self.dividers = "divider" in work.profile.kinds
         self.gone: set[int] = set()
         # The tops of secondary menus, by the number that stands for one as the row above.
@@ -124,11 +144,21 @@ class Branches:
         for row in self.rows:
             thing = work.rows.things[row]
             if isinstance(thing, Item) and thing.panel is not None:
-                level = 1 if self.work.rows.depth[row] == 1 else None
-                if level and panels.can_hold(work, self.fate, thing.panel):
-                    inside = range(row, traits.end_of(work.rows, row, self.rows.stop))
-                    self.in_panels.update(inside)
-                    self.inner.update(inside[1:])
+                if self.work.rows.depth[row] != 1:
+                    continue
+                inside = range(row, traits.end_of(work.rows, row, self.rows.stop))
+                adapted = None
+                if not panels.can_hold(work, self.fate, thing.panel):
+                    adapted = panels.adapted(work, self.fate, thing.panel)
+                    if adapted is None:
+                        continue
+                    self.adapted[row] = adapted
+                    self.as_headings.update(adapted.roles)
+                    self.altered.update(adapted.altered)
+                gone = adapted.gone if adapted is not None else {}
+                self.in_panels.update(at for at in inside if at not in gone)
+                self.inner.update(at for at in inside[1:] if at not in gone)
+                self.gone.update(gone)
 
     def _staying(self) -> list[int]:
         """The rows that stay, in reading order; a loss for each branch or divider that does not."""
@@ -137,6 +167,9 @@ class Branches:
         row, last = self.rows.start, self.rows.stop
         while row < last:
             thing = things[row]
+            if row in self.gone:
+                row += 1
+                continue
             if isinstance(thing, Item):
                 code = None
                 if work.tongues.get(row) == "":
@@ -187,7 +220,9 @@ class Branches:
         work, last = self.work, self.rows.stop
         for row in staying:
             item = work.rows.things[row]
-            if isinstance(item, Item) and item.panel is not None and row not in self.in_panels:
+            if row in self.adapted and isinstance(item, Item):
+                panels.report(work, row, item, self.adapted[row], self.targets)
+            elif isinstance(item, Item) and item.panel is not None and row not in self.in_panels:
                 inside = range(row + 1, traits.end_of(work.rows, row, last))
                 left = [at for at in inside if at not in self.gone]
                 panels.dissolve(work, row, item, left, self.targets)
@@ -233,7 +268,8 @@ class Branches:
                 level[above] = 0
                 capped[row] = self.tops[above].limits.depth
             limit = capped.get(parent, self.deepest)
-            while above >= 0 and (above in barren or (limit is not None and level[above] >= limit)):
+            deep = limit is not None and row not in self.inner
+            while above >= 0 and (above in barren or (deep and level[above] >= (limit or 0))):
                 above, past = self.spots[above].above, above
             chosen = self.branches.get(past)
             if chosen is not None and chosen.place is not None:
@@ -426,7 +462,8 @@ class Branches:
             if spot.above in self.tops and spot.past < 0 and isinstance(thing, Item):
                 apart.setdefault(spot.above, []).append(row)
             if isinstance(thing, Item) and thing.panel is not None and row in self.in_panels:
-                item.panel, pieces = slots.copy(thing.panel)
+                adapted = self.adapted.get(row)
+                item.panel, pieces = slots.copy(adapted.panel if adapted else thing.panel)
                 kept_pieces.update((piece.number, piece) for piece in pieces)
 
         for above, top in self.tops.items():
@@ -488,10 +525,14 @@ class Branches:
 
     def _item(self, row: int, item: Item) -> Item:
         target = self.targets.apply(row, item.target)
+        if item.role == "heading" and row in self.in_panels and self.by_address:
+            target = self._by_address(row, item, target)
         label, inherited = self.labels.apply(row, item, target)
         role = item.role
         if role == "heading" and row not in self.in_panels:
             role = "link"
+        elif row in self.as_headings:
+            role = "heading"
         return Item(
             id=item.id,
             label=label,
@@ -505,6 +546,20 @@ class Branches:
             extras=self._extras(item, elsewhere=target != item.target),
             number=row,
         )
+
+    def _by_address(self, row: int, item: Item, target: Target) -> Target:
+        """The target of a heading where headings are written by their addresses alone."""
+        made = self.targets.as_address(target)
+        work = self.work
+        known = self.targets.of(item.target).code is not None
+        same = (made.kind, made.content) == (target.kind, target.content) and not work.same_file
+        if made != target and not same and not known:
+            code = "kind.not-held" if made.kind == "none" else "kind.as-address"
+            before = self.targets.words(item.target)
+            mine = item_facts(row, "target")
+            after = made.address or "nowhere"
+            work.loss(code, "altered", mine, row=row, before=before, after=after)
+        return made
 
     def _translations(self, row: int, item: Item) -> tuple[tuple[str, str], ...]:
         if not item.translations and row not in self.work.more_labels:
@@ -530,9 +585,19 @@ class Branches:
 
     def _keep_piece(self, row: int, piece: Piece) -> None:
         picture = piece.holds
+        fate = None
         if isinstance(picture, Picture) and picture.target is not None:
             target = self.targets.apply(row, picture.target, "holds")
+            fate = self.targets.of(picture.target).code
             piece.holds = replace(picture, target=target)
+        if row in self.altered and fate is None:
+            self.work.loss(
+                "panel.picture",
+                "altered",
+                item_facts(row, "holds"),
+                row=row,
+                before=panels.said(self.altered[row]),
+            )
 
     def _tell_apart(self, menu: Menu, taken: Collection[str]) -> None:
         """Give later items another label where labels must be told apart.

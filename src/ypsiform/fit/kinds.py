@@ -154,6 +154,23 @@ class Targets:
             fate = fate._replace(code="link.rewritten", before=address, after=whole)
         return fate, whole
 
+    def as_address(self, target: Target) -> Target:
+        """A target of the destination by its address alone, as it will be read back."""
+        address = target.address
+        if target.kind == "none" or (address is not None and target.content is None):
+            return target
+        if address is None and target.content is not None:
+            pair = (target.kind, target.content)
+            content = self.inventory.get(pair) or (
+                self.contents.get(pair) if self.work.same_file else None
+            )
+            address = content.path if content is not None else None
+        if address is None and target.kind == "home":
+            return Target("home", address="/")
+        if address is None:
+            return NOWHERE
+        return self._landed(Fate(Target("page", address=address))).target
+
     def words(self, target: Target) -> str:
         """A target in plain words."""
         content = self.contents.get((target.kind, target.content or ""))

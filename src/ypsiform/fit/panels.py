@@ -2,22 +2,34 @@
 
 from __future__ import annotations
 
-from ..findings import Cover
-from ..model import Column, Item, Links, Panel, Picture, Piece
+from msgspec import Struct
+from msgspec.structs import replace
+
+from ..findings import EVERY, Cover
+from ..model import (
+    Block,
+    Column,
+    Form,
+    Generated,
+    Held,
+    Item,
+    Links,
+    Markup,
+    MenuReference,
+    Panel,
+    Picture,
+    Piece,
+    Products,
+    Text,
+)
+from ..profiles.panels import Capacity, shares, spread
 from .kinds import Targets, targets_of
 from .work import Fate, Work, item_facts
 
 
 def panel_facts(panel: Panel) -> list[str]:
     """The names of the facts of a panel itself, without what stands in its blocks."""
-    names = ["panel", "panel-style", "panel-opens", "panel-width"]
-    for at, column in enumerate(panel.columns):
-        names.append(f"column:{at}")
-        if column.span is not None:
-            names.append(f"span:{at}")
-        if column.label is not None:
-            names.append(f"column-label:{at}")
-    return names
+    return list(panel_values(panel))
 
 
 def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
@@ -28,6 +40,14 @@ def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
     if work.strategy is None or not work.strategy.fits(panel):
         return False
     return work.same_encoding or any(place.panels for place in fate.locations)
+
+
+def adapted(work: Work, fate: Fate, panel: Panel) -> Adapted | None:
+    """A panel as it can be held in a menu; None where the menu's locations show none."""
+    if work.strategy is None or not any(place.panels for place in fate.locations):
+        return None
+    made = adapt(panel, work.strategy.capacity())
+    return made if made is not None and work.strategy.fits(made.panel) else None
 
 
 def dissolve(work: Work, row: int, item: Item, inside: list[int], targets: Targets) -> None:
@@ -79,6 +99,329 @@ def has_link(piece: Piece) -> bool:
     return isinstance(holds, Picture) and bool(holds.caption) and holds.target is not None
 
 
+class Adapted(Struct):
+    """A panel as the destination can hold it, and what that changes.
+
+    `panel` holds items and pieces of the source; a piece among items is a picture that becomes a
+    link. `gone`, `moved` and `roles` name the finding for rows that go, that get another parent, or
+    another role; `altered` are pieces that hold less, with what they held, `links` pieces that
+    become links.
+    """
+
+    panel: Panel
+    gone: dict[int, str] = {}
+    moved: dict[int, str] = {}
+    roles: dict[int, str] = {}
+    altered: dict[int, Held] = {}
+    links: list[int] = []
+
+
+def adapt(panel: Panel, capacity: Capacity) -> Adapted | None:
+    """The nearest panel that an encoding can hold; None where nothing of it is left."""
+    return _Adapter(capacity).run(panel)
+
+
+class _Adapter:
+    def __init__(self, capacity: Capacity) -> None:
+        self.capacity = capacity
+        self.made = Adapted(Panel([]))
+
+    def run(self, panel: Panel) -> Adapted | None:
+        capacity, made = self.capacity, self.made
+        columns = [Column(self._held(c), c.span, c.label) for c in panel.columns]
+        if capacity.headings == "first":
+            columns = [part for column in columns for part in _one_heading_each(column)]
+        elif capacity.headings == "alone":
+            columns = [part for column in columns for part in _one_block_each(column)]
+        columns = [column for column in columns if column.blocks]
+        if capacity.headings == "every":
+            for column in columns:
+                column.blocks = [b for block in column.blocks for b in self._under_headings(block)]
+        if capacity.spread:
+            columns = _spread(columns, capacity.columns or len(columns))
+        elif capacity.columns is not None and len(columns) > capacity.columns:
+            columns = _merged(columns, capacity.columns)
+        for column in columns:
+            self._settle(column)
+        if not columns or not any(isinstance(b, Links) for c in columns for b in c.blocks):
+            return None
+        made.panel = Panel(
+            columns,
+            panel.style if panel.style in capacity.styles else "columns",
+            panel.full_width and capacity.full_width,
+            panel.opens if panel.opens in capacity.opens else capacity.opens[-1],
+        )
+        for column, share in zip(columns, shares(len(columns)), strict=True):
+            headless = not any(isinstance(b, Links) and b.heading for b in column.blocks)
+            if not capacity.spans or (capacity.headings == "first" and headless):
+                column.span = None
+            elif column.span is None:
+                column.span = share
+            if not capacity.labels:
+                column.label = None
+        return made
+
+    def _held(self, column: Column) -> list[Block]:
+        """The blocks of a column that are held, each list with what can stand in it."""
+        blocks: list[Block] = []
+        for block in column.blocks:
+            if isinstance(block, Links):
+                items = self._items(block.items)
+                if block.heading is not None or items:
+                    blocks.append(Links(block.heading, items))
+                continue
+            if isinstance(block.holds, self.capacity.holds):
+                held = block.holds
+                if isinstance(held, Picture) and held.alt is not None and not self.capacity.alt:
+                    self.made.altered[block.number] = held
+                    block = Piece(replace(held, alt=None), block.origin, block.number)
+                blocks.append(block)
+            elif has_link(block):
+                if not blocks or not isinstance(blocks[-1], Links):
+                    blocks.append(Links(None, []))
+                last = blocks[-1]
+                assert isinstance(last, Links)
+                last.items.append(block)  # type: ignore[arg-type]
+                self.made.links.append(block.number)
+            else:
+                self.made.gone[block.number] = "panel.block"
+        return blocks
+
+    def _items(self, items: list[Item]) -> list[Item]:
+        """What can stand in a list: without dividers, and on one level, if need be."""
+        found: list[Item] = []
+        stack = [(item, True) for item in reversed(items)]
+        while stack:
+            item, first = stack.pop()
+            if item.role == "divider" and not self.capacity.dividers:
+                self.made.gone[item.number] = "panel.divider"
+                continue
+            found.append(item)
+            if not first:
+                self.made.moved[item.number] = "panel.nested"
+            if not self.capacity.nested:
+                stack.extend((child, False) for child in reversed(item.children))
+        return found
+
+    def _under_headings(self, block: Block) -> list[Block]:
+        """A list without a heading: each of its items is a heading with nothing below it."""
+        if not isinstance(block, Links) or block.heading is not None:
+            return [block]
+        found: list[Block] = []
+        for item in block.items:
+            if isinstance(item, Item):
+                self.made.roles[item.number] = "panel.heading"
+            found.append(Links(item, list(item.children) if isinstance(item, Item) else []))
+        return found
+
+    def _settle(self, column: Column) -> None:
+        """Join lists without a heading to the one before, as they will be read."""
+        blocks: list[Block] = []
+        for block in column.blocks:
+            last = blocks[-1] if blocks else None
+            joins = isinstance(block, Links) and block.heading is None
+            if joins and self.capacity.headings in ("first", "many"):
+                before = next((b for b in reversed(blocks) if isinstance(b, Links)), None)
+                assert isinstance(block, Links)
+                if before is not None and before.heading is not None:
+                    for item in block.items:
+                        if isinstance(item, Item):
+                            self.made.moved[item.number] = "panel.merged"
+                if isinstance(last, Links):
+                    last.items = [*last.items, *block.items]
+                    continue
+            blocks.append(block)
+        column.blocks = blocks
+
+
+def height(column: Column) -> int:
+    """How high a column is, in lines: a heading and a link are one, a picture is four."""
+    lines = 0
+    for block in column.blocks:
+        if isinstance(block, Links):
+            lines += (block.heading is not None) + _count_of(block.items)
+        else:
+            lines += 4 if isinstance(block.holds, Picture) else 2
+    return lines
+
+
+def _count_of(items: list[Item]) -> int:
+    count, stack = 0, list(items)
+    while stack:
+        item = stack.pop()
+        count += 1
+        stack.extend(getattr(item, "children", ()))
+    return count
+
+
+def _merged(columns: list[Column], most: int) -> list[Column]:
+    """Fewer columns in the same order, the tallest as low as it can be."""
+    found: list[Column] = []
+    numbers = spread([height(column) for column in columns], most)
+    for column, at in zip(columns, numbers, strict=True):
+        if at == len(found):
+            found.append(Column([], column.span, column.label))
+        elif found[at].span is not None and column.span is not None:
+            found[at].span = min(12, (found[at].span or 0) + column.span)
+        found[at].blocks += column.blocks
+    return found
+
+
+def _spread(columns: list[Column], most: int) -> list[Column]:
+    """The columns that the platform itself will make of the lists, one list after the other."""
+    blocks = [block for column in columns for block in column.blocks]
+    count = min(len(columns), most)
+    found = [Column([]) for _ in range(count)]
+    heights = [1 + len(b.items) if isinstance(b, Links) else 1 for b in blocks]
+    for block, at in zip(blocks, spread(heights, count), strict=True):
+        found[at].blocks.append(block)
+    return found
+
+
+def _one_heading_each(column: Column) -> list[Column]:
+    """A column parted before each heading but the first thing in it."""
+    parts: list[Column] = []
+    for block in column.blocks:
+        headed = isinstance(block, Links) and block.heading is not None
+        if headed or not parts:
+            parts.append(Column([], column.span, None if parts else column.label))
+        parts[-1].blocks.append(block)
+    return parts
+
+
+def _one_block_each(column: Column) -> list[Column]:
+    """A column for each block, all as wide as the one that they stood in."""
+    return [
+        Column([block], column.span, None if at else column.label)
+        for at, block in enumerate(column.blocks)
+    ]
+
+
+def report(work: Work, row: int, item: Item, adapted: Adapted, targets: Targets) -> None:
+    """Report what a panel loses that the destination holds in part, one loss for each reason."""
+    was, now = item.panel, adapted.panel
+    assert was is not None
+    covers: dict[str, list[Cover]] = {}
+    values = panel_values(now)
+    for fact, value in panel_values(was).items():
+        if values.get(fact) != value:
+            covers.setdefault(_CODES[fact.partition(":")[0]], []).append(
+                Cover(0, "item", (row,), fact)
+            )
+    parts: dict[str, list[int]] = {}
+    for at, code in adapted.gone.items():
+        parts.setdefault(code, []).append(at)
+    for code, rows in parts.items():
+        for at in rows if code == "panel.block" else ():
+            piece = work.rows.things[at]
+            assert isinstance(piece, Piece)
+            work.loss(
+                "panel.block",
+                "dropped",
+                [Cover(0, "item", (at,), EVERY)],
+                row=row,
+                before=said(piece.holds),
+            )
+        if code != "panel.block":
+            work.loss(
+                code,
+                "dropped",
+                [Cover(0, "item", tuple(rows), EVERY)],
+                row=row,
+                before=str(len(rows)),
+            )
+    for at in adapted.links:
+        piece = work.rows.things[at]
+        assert isinstance(piece, Piece)
+        facts = ["block", "holds"]
+        if any(targets.of(target).code for target in targets_of(piece)):
+            facts.remove("holds")  # its link has a loss of its own
+        work.loss(
+            "panel.link", "altered", item_facts(at, *facts), row=row, before=said(piece.holds)
+        )
+    for at, code in adapted.moved.items():
+        covers.setdefault(code, []).append(Cover(0, "item", (at,), "parent"))
+    for at, code in adapted.roles.items():
+        covers.setdefault(code, []).append(Cover(0, "item", (at,), "role"))
+    before, after = _in_words(was), _in_words(now)
+    for code, lost in covers.items():
+        rows = [c.numbers[0] for c in lost if c.fact in ("parent", "role")]
+        work.loss(
+            code,
+            "moved" if all(c.fact == "parent" for c in lost) else "altered",
+            lost,
+            row=row,
+            before=before.get(code),
+            after=after.get(code),
+            labels=tuple(work.label(at) for at in dict.fromkeys(rows)),
+        )
+
+
+_CODES = {
+    "panel": "panel.not-held",
+    "panel-style": "panel.pane",
+    "panel-opens": "panel.opens",
+    "panel-width": "panel.width",
+    "column": "panel.merged",
+    "span": "panel.span",
+    "column-label": "panel.pane",
+}
+"""The finding for each fact of a panel that the destination holds otherwise."""
+
+
+def panel_values(panel: Panel) -> dict[str, object]:
+    """The facts of a panel itself, as `panel_facts` names them, with their values."""
+    found: dict[str, object] = {
+        "panel": True,
+        "panel-style": panel.style,
+        "panel-width": panel.full_width,
+    }
+    if panel.opens is not None:
+        found["panel-opens"] = panel.opens
+    for at, column in enumerate(panel.columns):
+        found[f"column:{at}"] = True
+        if column.span is not None:
+            found[f"span:{at}"] = column.span
+        if column.label is not None:
+            found[f"column-label:{at}"] = column.label
+    return found
+
+
+def _in_words(panel: Panel) -> dict[str, str]:
+    """What a panel is, for the finding of each kind."""
+    spans = "+".join(str(column.span) if column.span else "?" for column in panel.columns)
+    labels = ", ".join(f"“{column.label}”" for column in panel.columns if column.label)
+    return {
+        "panel.pane": labels or panel.style,
+        "panel.opens": panel.opens or "as the theme does it",
+        "panel.width": "full width" if panel.full_width else "no wider than it must be",
+        "panel.merged": _count(len(panel.columns), "column"),
+        "panel.span": spans if any(c.span for c in panel.columns) else "equally wide",
+    }
+
+
+def said(held: Held) -> str:
+    """What a block holds, in words, so that somebody can make it again."""
+    if isinstance(held, Picture):
+        caption = f", “{held.caption}”" if held.caption else ""
+        alt = f", described as “{held.alt}”" if held.alt else ""
+        return f"the picture {held.source}{caption}{alt}"
+    if isinstance(held, Text):
+        return f"the text “{held.body}”"
+    if isinstance(held, Markup):
+        return f"the markup “{held.html}”"
+    if isinstance(held, Products):
+        return f"products ({', '.join(held.contents)})"
+    if isinstance(held, Generated):
+        return f"{held.count} {held.rule} of {held.of}, by themselves"
+    if isinstance(held, Form):
+        return f"a form ({', '.join(held.fields)})"
+    if isinstance(held, MenuReference):
+        return f"the menu {held.menu!r}"
+    settings = ", ".join(f"{name} {value}" for name, value in held.settings)
+    return f"the widget {held.name}" + (f" ({settings})" if settings else "")
+
+
 class Slots:
     """Where the rows of a kept panel go: each into the block that it was read from."""
 
@@ -87,7 +430,10 @@ class Slots:
         self.heads: dict[int, Links] = {}
 
     def copy(self, panel: Panel) -> tuple[Panel, list[Piece]]:
-        """An empty copy of a panel; its items are put in later, its pieces are returned."""
+        """An empty copy of a panel; its items are put in later, its pieces are returned.
+
+        What stands in a list is put into it in the order of rows, which is that of the panel.
+        """
         pieces: list[Piece] = []
         columns: list[Column] = []
         for column in panel.columns:

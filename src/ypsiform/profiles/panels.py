@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from itertools import pairwise
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from ..model import (
@@ -23,6 +24,32 @@ from ..model import (
     Traits,
 )
 from .schema import PanelRule
+
+
+class Capacity(Struct, frozen=True):
+    """What a panel can hold as an encoding writes it; what is None has no limit.
+
+    `headings`: `first` is one at the start of a column, `many` any number in a column, `every` one
+    over each list, `alone` a block of its own for each list. `dividers`: between links. `nested`:
+    links below links. `holds`: the kinds of blocks beside links. `alt`: pictures have alternative
+    texts. `opens`: how a panel can be said to open, the usual way last; None: nothing
+    is said. `spans`: columns
+    have widths; `labels`: columns have labels. `spread`: the platform spreads lists over columns by
+    itself.
+    """
+
+    columns: int | None = None
+    headings: str = "many"
+    dividers: bool = True
+    nested: bool = True
+    holds: tuple[type, ...] = ()
+    alt: bool = False
+    opens: tuple[str | None, ...] = (None,)
+    full_width: bool = False
+    spans: bool = False
+    labels: bool = False
+    spread: bool = False
+    styles: tuple[str, ...] = ("columns",)
 
 
 class Directives:
@@ -110,7 +137,8 @@ class Directives:
             if v == panel.full_width and w != rule.full_width_standard
         ]
         children: list[Item] = []
-        for column in panel.columns:
+        spans = shares(len(panel.columns))
+        for at, column in enumerate(panel.columns):
             inside: list[Item] = []
             heading: Item | None = None
             for block in column.blocks:
@@ -123,11 +151,21 @@ class Directives:
             if heading is None:
                 children += inside
                 continue
-            span = column.span or 12 // len(panel.columns)
+            span = column.span or spans[at]
             traits = _with(heading.traits, f"{rule.column}:{span}")
             children.append(replace(heading, role="link", children=inside, traits=traits))
         traits = _with(item.traits, ":".join(words))
         return replace(item, panel=None, children=children, traits=traits)
+
+    def capacity(self) -> Capacity:
+        """What a panel can hold."""
+        return Capacity(
+            headings="first",
+            holds=(Picture,),
+            opens=(*self.rule.opens.values(), self.rule.opens[self.rule.opens_standard]),
+            full_width=True in self.rule.full_width.values(),
+            spans=True,
+        )
 
     def fits(self, panel: Panel) -> bool:
         """Whether a panel can be written as it is."""
@@ -170,7 +208,7 @@ class Wrapped:
         panel = Panel([])
         for column in columns:
             del marks[column.origin]
-            made = Column([], label=column.label or None)
+            made = Column([], label=column.label or None, origin=column.origin)
             for inner in column.children:
                 if marks.pop(inner.origin, None) == "heading":
                     made.blocks.append(Links(replace(inner, role="heading"), []))
@@ -201,6 +239,10 @@ class Wrapped:
             parts[id(made)] = "column"
             columns.append(made)
         return replace(item, panel=None, children=columns)
+
+    def capacity(self) -> Capacity:
+        """What a panel can hold."""
+        return Capacity(columns=self.rule.most, labels=True)
 
     def fits(self, panel: Panel) -> bool:
         """Whether a panel can be written as it is."""
@@ -273,6 +315,16 @@ class Boards:
         parts[id(made)] = "panel"
         return made
 
+    def capacity(self) -> Capacity:
+        """What a panel can hold."""
+        return Capacity(
+            columns=self.rule.most or 1,
+            headings="every",
+            dividers=False,
+            opens=("hover", "press", None),
+            spread=True,
+        )
+
     def fits(self, panel: Panel) -> bool:
         """Whether a panel can be written as it is: the platform must spread it just so."""
         blocks = [(at, b) for at, column in enumerate(panel.columns) for b in column.blocks]
@@ -283,9 +335,17 @@ class Boards:
             and not any(column.label for column in panel.columns)
             and 1 <= count <= (self.rule.most or 1)
             and len(sections) == len(blocks)
-            and not any(item.role == "divider" for b in sections for item in b.items)
+            and not any(getattr(i, "role", "") == "divider" for b in sections for i in b.items)
             and spread([1 + len(b.items) for b in sections], count) == [at for at, _ in blocks]
         )
+
+
+def shares(count: int) -> list[int]:
+    """Widths of so many columns in twelfths that add up to twelve, the wider ones first."""
+    if count > 12:
+        return [1] * count
+    each, over = divmod(12, max(count, 1))
+    return [each + (at < over) for at in range(count)]
 
 
 def spread(heights: list[int], count: int) -> list[int]:

@@ -450,11 +450,13 @@ class _Writer:
         if self.plan.own is not None:
             for menu in self.plan.own.menus:
                 for thing in rows_of([menu]).things:
+                    panel = thing.panel if isinstance(thing, Item) else None
+                    columns = [column.origin for column in panel.columns] if panel else []
                     if menu.key in self.plan.kept:
                         numbers[thing.origin] = thing.number
-                        kept.add(thing.origin)
+                        kept.update([thing.origin, *columns])
                     else:
-                        gone.add(thing.origin)
+                        gone.update([thing.origin, *columns])
         ids: set[str] = set()
         staying: set[str] = set()
         old: list[tuple[Any, int | None]] = []
