@@ -222,7 +222,7 @@ def _filled(work: Work) -> frozenset[str]:
 
 
 def _shows_panels(work: Work, locations: list[Location]) -> bool:
-    rule = work.theme.panels if work.theme else None
+    rule = work.profile.panels_of(work.theme_name)
     return rule is not None and any(place.name == rule.location for place in locations)
 
 
@@ -236,7 +236,7 @@ def _bound(work: Work) -> tuple[list[str], frozenset[str]]:
     if base is None:
         return [], frozenset()
     rules = [theme.panels for theme in work.profile.themes.values() if theme.panels]
-    now = work.theme.panels if work.theme else None
+    now = work.profile.panels_of(work.theme_name)
     removed: list[str] = []
     openers: set[str] = set()
     for rule in rules:
@@ -274,7 +274,7 @@ def _apart(work: Work) -> list[str]:
     go with that menu. Returns the paths of the lists that are emptied.
     """
     base = work.source if work.same_file else work.base
-    now = work.theme.panels if work.theme else None
+    now = work.profile.panels_of(work.theme_name)
     replaced = {place.name for fate in work.fates if fate.replaces for place in fate.locations}
     removed: list[str] = []
     for rule in [theme.panels for theme in work.profile.themes.values() if theme.panels]:

@@ -7,6 +7,7 @@ from msgspec.structs import replace
 
 from ..findings import EVERY, Cover
 from ..model import (
+    NOWHERE,
     Block,
     Column,
     Form,
@@ -24,7 +25,7 @@ from ..model import (
 )
 from ..profiles.panels import Capacity, shares, spread
 from .kinds import Targets, targets_of
-from .work import Fate, Work, item_facts
+from .work import MADE, Fate, Work, item_facts
 
 
 def panel_facts(panel: Panel) -> list[str]:
@@ -99,6 +100,10 @@ def has_link(piece: Piece) -> bool:
     return isinstance(holds, Picture) and bool(holds.caption) and holds.target is not None
 
 
+LABEL = MADE - 3 * 10**9
+"""Numbers of headings that were labels of tabs are `LABEL` less a count."""
+
+
 class Adapted(Struct):
     """A panel as the destination can hold it, and what that changes.
 
@@ -129,6 +134,9 @@ class _Adapter:
     def run(self, panel: Panel) -> Adapted | None:
         capacity, made = self.capacity, self.made
         columns = [Column(self._held(c), c.span, c.label) for c in panel.columns]
+        if panel.style == "tabs" and "tabs" not in capacity.styles:
+            for number, column in enumerate(columns):
+                self._label(column, number)
         if capacity.headings == "first":
             columns = [part for column in columns for part in _one_heading_each(column)]
         elif capacity.headings == "alone":
@@ -157,7 +165,7 @@ class _Adapter:
                 column.span = None
             elif column.span is None:
                 column.span = share
-            if not capacity.labels:
+            if not capacity.labels and made.panel.style != "tabs":
                 column.label = None
         return made
 
@@ -186,6 +194,20 @@ class _Adapter:
             else:
                 self.made.gone[block.number] = "panel.block"
         return blocks
+
+    def _label(self, column: Column, number: int) -> None:
+        """The label of a tab is the heading of its first list, where that has none."""
+        first = next((b for b in column.blocks if isinstance(b, Links)), None)
+        if not column.label or first is None or first.heading is not None:
+            return
+        heading = Item(
+            f"tab.{number}", column.label, NOWHERE, "heading", children=[], number=LABEL - number
+        )
+        first.heading = heading
+        column.label = None
+        for item in first.items:
+            if isinstance(item, Item):
+                self.made.moved[item.number] = "panel.pane"
 
     def _items(self, items: list[Item]) -> list[Item]:
         """What can stand in a list: without dividers, and on one level, if need be."""
@@ -447,7 +469,9 @@ class Slots:
                     continue
                 links = Links(None, [])
                 made.blocks.append(links)
-                if block.heading is not None:
+                if block.heading is not None and block.heading.number <= LABEL:
+                    links.heading = block.heading
+                elif block.heading is not None:
                     self.heads[id(block.heading)] = links
                 for item in block.items:
                     self.lists[id(item)] = links.items

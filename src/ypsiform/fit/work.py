@@ -149,9 +149,8 @@ class Work:
         self.same_platform = source_profile.id == profile.id
         self.same_file = self.same_platform and base is None and in_place
         self.as_it_stands = self.same_file and source.theme == theme_name
-        was = source_profile.theme(source.theme)
-        self.same_encoding = self.same_platform and (was.panels if was else None) == (
-            self.theme.panels if self.theme else None
+        self.same_encoding = self.same_platform and (
+            source_profile.panels_of(source.theme) == profile.panels_of(theme_name)
         )
         self.deciding = {key for rule in profile.item_kinds(theme_name) for key in rule.when}
         rules = profile.item_kinds(theme_name)
@@ -177,7 +176,7 @@ class Work:
         self.kept: list[Menu] = []
         self.locations: list[Location] = self._locations()
         self.unwritable: re.Pattern[str] | None = unwritable(profile)
-        self.strategy = panels.strategy(self.theme.panels if self.theme else None)
+        self.strategy = panels.strategy(profile.panels_of(theme_name))
         rule = profile.items.fields.get("label")
         between_tags = rule is not None and plain(rule).at.endswith("#text")
         # Where labels stand, if what is read there is not just what was written.

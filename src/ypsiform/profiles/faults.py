@@ -13,6 +13,7 @@ from msgspec import Struct, inspect
 from ..containers import CONTAINERS
 from ..errors import ProfileError
 from ..model import CONTENT_KINDS, TARGET_KINDS, TRAIT_NAMES
+from .cells import HELD
 from .codecs import CODECS, chain
 from .lines import Steps
 from .panels import ENCODINGS
@@ -26,6 +27,7 @@ from .schema import (
     ItemRule,
     KindRule,
     MenuRule,
+    PanelRule,
     PlaceRule,
     Profile,
 )
@@ -325,11 +327,20 @@ def _places(profile: Profile) -> Iterator[Fault]:
     for title, theme in profile.themes.items():
         here: Steps = ["themes", title, "locations"]
         places += [([*here, n], place) for n, place in enumerate(theme.locations)]
-        panels = theme.panels
-        if panels is not None and panels.encoding not in ENCODINGS:
+    encoded: list[tuple[Steps, PanelRule | None]] = [(["panels"], profile.panels)]
+    for title, theme in profile.themes.items():
+        encoded.append((["themes", title, "panels"], theme.panels))
+    for at, panels in encoded:
+        if panels is None:
+            continue
+        if panels.encoding not in ENCODINGS:
             hint = near(panels.encoding, ENCODINGS)
-            at: Steps = ["themes", title, "panels", "encoding"]
-            yield Fault(at, f"found encoding {panels.encoding!r}; {hint}")
+            yield Fault([*at, "encoding"], f"found encoding {panels.encoding!r}; {hint}")
+        for n, block in enumerate(panels.blocks):
+            kinds = ["links", *HELD]
+            if block.holds not in kinds:
+                hint = near(block.holds, kinds)
+                yield Fault([*at, "blocks", n, "holds"], f"found {block.holds!r}; {hint}")
     for path, place in places:
         key = profile.limits.location_key
         if key and (len(place.name) > key.longest or not re.fullmatch(key.pattern, place.name)):

@@ -6,6 +6,7 @@ A strategy works on the items of one menu. `fold` is used on reading, `unfold` o
 from __future__ import annotations
 
 from itertools import pairwise
+from typing import TYPE_CHECKING, Union
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -24,6 +25,9 @@ from ..model import (
     Traits,
 )
 from .schema import PanelRule
+
+if TYPE_CHECKING:
+    from .cells import Cells
 
 
 class Capacity(Struct, frozen=True):
@@ -453,17 +457,23 @@ def _with(traits: Traits, word: str) -> Traits:
     return replace(traits, classes=(word, *traits.classes))
 
 
-Strategy = Directives | Wrapped | Boards
+Strategy = Union[Directives, Wrapped, Boards, "Cells"]
 _STRATEGIES: dict[str, type[Directives] | type[Wrapped] | type[Boards]] = {
     "directives": Directives,
     "wrapped": Wrapped,
     "boards": Boards,
 }
-ENCODINGS = (*_STRATEGIES, "bound", "apart")
+ENCODINGS = (*_STRATEGIES, "cells", "bound", "apart")
 """The names of the encodings of panels that a profile may name."""
 
 
 def strategy(rule: PanelRule | None) -> Strategy | None:
     """The strategy that reads and writes panels as items, None where there is none."""
-    made = _STRATEGIES.get(rule.encoding) if rule is not None else None
-    return made(rule) if made is not None and rule is not None else None
+    if rule is None:
+        return None
+    if rule.encoding == "cells":
+        from .cells import Cells
+
+        return Cells(rule)
+    made = _STRATEGIES.get(rule.encoding)
+    return made(rule) if made is not None else None

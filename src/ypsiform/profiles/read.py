@@ -14,6 +14,7 @@ from ..errors import FormatError
 from ..findings import Finding, notice
 from ..model import EVERYONE, Content, Extra, Item, Location, Menu, Rows, Site, number, rows_of
 from . import panels, paths
+from .cells import Cells
 from .files import SEVERAL, shape_of
 from .items import Items, Mark
 from .pages import Pages
@@ -85,6 +86,7 @@ class _Reader:
         if by_paths:
             self.contents = paths.from_root(self.contents, self.hosts)
         self.items = Items(profile, self.shape, theme_name)
+        self.strategy = panels.strategy(profile.panels_of(theme_name))
         self.items.look_up(self.hosts, self.contents)
         self.items.routes(self.shape, self.tree)
         self.items.language = facts.get("language") or ""
@@ -113,7 +115,7 @@ class _Reader:
             extras=tuple(extras),
             file=self.file,
         )
-        strategy = panels.strategy(theme.panels if theme else None)
+        strategy = self.strategy
         if strategy is not None:
             # In every menu: where it is placed may change, what its items say does not.
             for menu in site.menus:
@@ -306,6 +308,9 @@ class _Reader:
     def _nested_items(self, menus: list[tuple[Menu, Any]]) -> None:
         tie, shape, record = self.profile.items.tie, self.items.shape, self.items.record
         inside = tie.inside or ""
+        cells = self.strategy if isinstance(self.strategy, Cells) else None
+        if cells is not None:
+            cells.address = self.items.addressed
         for menu, menu_node in menus:
             # What is still to be read: a node, the key of what stands in it, where that goes.
             stack: list[tuple[Any, str, list[Item], str, str]] = [
@@ -326,6 +331,11 @@ class _Reader:
                         at += 1
                         item.id = values.get(tie.id or "", f"{ident}.{at}")
                         into.append(item)
+                        if cells is not None:
+                            cells.language = cells.language or self.items.language
+                            cells.read(node, item, here, self._in_cell)
+                            if item.panel is not None:
+                                continue
                         held = inner(shape, node, inside)
                         if held or (held is not None and shape.ALWAYS_TEXT):
                             if self._opens(node):
@@ -336,6 +346,14 @@ class _Reader:
                     if error.file:
                         raise
                     raise self.fail(error.message, spell(place)) from None
+
+    def _in_cell(self, node: Any, place: str) -> Item:
+        """An item in a cell of a panel."""
+        if not isinstance(node, dict):
+            raise self.fail(f"found {kind_of(node)} where a mapping is needed", spell(place))
+        item, values = self._item(self.items.record.pairs(node), place)
+        item.id = values.get(self.profile.items.tie.id or "", "")
+        return item
 
     def _opens(self, node: Any) -> bool:
         """Whether what stands inside a record are items, by the values that the profile asks."""

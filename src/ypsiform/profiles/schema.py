@@ -377,6 +377,22 @@ LIMIT_CODES = {
 """The finding that each limit leads to."""
 
 
+class BlockRule(Struct, forbid_unknown_fields=True):
+    """One type of cell. `holds` is the kind of block: `links`, `picture`, `text` and so on.
+
+    `fields`: where a cell says the facts of its block; `address` is what it leads to. `worded`:
+    facts that are given for each language. Of links, `heading` is the record of their heading, and
+    `items` the list of theirs.
+    """
+
+    type: str
+    holds: str
+    fields: dict[str, str] = {}
+    worded: list[str] = []
+    heading: str = ""
+    items: str = ""
+
+
 class PanelRule(Struct, forbid_unknown_fields=True):
     """How panels are encoded: the name of a strategy, and its parameters.
 
@@ -386,7 +402,9 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     `count` says. `apart`: records at `at`, kept as they stand; they belong to the pages that the
     menu at `location` shows, or have their place at the path `sequence`. `bound`: records at `at`
     that are tied by the text at `text` to a top item of the menu at `location`, and show the menus
-    named at `menus`.
+    named at `menus`. `cells`: the record of an item holds at `at` what opens below it: its `style`
+    (by the words in `styles`), how it opens (at `opens-at`), and either `cells`, or `tabs` with a
+    `label` and cells each; a cell has a `width` in twelfths and a `type`, one of `blocks`.
     """
 
     encoding: str
@@ -403,6 +421,15 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     menus: str = ""
     count: str = ""
     sequence: str = ""
+    style: str = ""
+    styles: dict[str, str] = {}
+    opens_at: str = field(name="opens-at", default="")
+    cells: str = ""
+    tabs: str = ""
+    label: str = ""
+    width: str = ""
+    type: str = ""
+    blocks: list[BlockRule] = []
 
 
 class RowRule(Struct, forbid_unknown_fields=True):
@@ -511,7 +538,8 @@ class Profile(Struct, forbid_unknown_fields=True):
     `namespaces`: the prefix by which this profile writes each namespace of XML. `files`: for a
     folder or a zip, the files in it by the first name of their paths. `requires`: what must be
     done at the destination before a file can be imported, a sentence each. `read-only`: why files
-    of this platform are read and never written.
+    of this platform are read and never written. `panels`: how they are encoded where there are no
+    themes.
     """
 
     profile: int
@@ -537,6 +565,12 @@ class Profile(Struct, forbid_unknown_fields=True):
     limits: Limits = field(default_factory=Limits)
     themes: dict[str, Theme] = {}
     purposes: dict[str, str] = {}
+    panels: PanelRule | None = None
+
+    def panels_of(self, theme: str | None) -> PanelRule | None:
+        """How panels are encoded for a theme, or by the platform where it has no themes."""
+        found = self.theme(theme)
+        return found.panels if found is not None else self.panels
 
     def theme(self, name: str | None) -> Theme | None:
         """The theme with this name, None where the profile does not describe it."""

@@ -16,6 +16,7 @@ from msgspec.structs import replace
 from ..containers import Shape
 from ..model import NOWHERE, Item, Location, Menu, Rows, Site, rows_of
 from . import panels
+from .cells import Cells
 from .codecs import as_number
 from .files import new_tree, shape_of
 from .items import Items
@@ -100,6 +101,7 @@ class _Writer:
             things = rows_of(plan.own.menus).things
             self.ids = {thing.id for thing in things if isinstance(thing, Item)}
         self.parts: dict[int, str] = {}
+        self.cells: Cells | None = None
         # Lists that several rules share: what belongs to none of those that are written anew.
         self.others: dict[tuple[str, ...], list[Any]] = {}
 
@@ -189,7 +191,10 @@ class _Writer:
 
     def _unfold(self) -> None:
         """Panels as items, before anything is written of menus, listed or implied."""
-        strategy = panels.strategy(self.theme.panels if self.theme else None)
+        strategy = panels.strategy(self.profile.panels_of(self.plan.theme))
+        if isinstance(strategy, Cells):
+            strategy.language = self.items.language
+            self.cells = strategy
         if strategy is not None:
             for _, menu, _ in self.plan.made:
                 menu.items = [strategy.unfold(item, self.parts) for item in menu.items]
@@ -375,10 +380,15 @@ class _Writer:
                 pairs = self.items.pairs(item, structure, self.parts.get(id(item)))
                 if item.children:
                     pairs += tie.with_.items()
-                record = self.items.record.write(pairs, item.extras)
+                extras = item.extras
+                if self.cells is not None and item.panel is not None:
+                    extras = tuple(e for e in extras if not self.cells.inside(e))
+                record = self.items.record.write(pairs, extras)
                 name = record[tie.keyed] if tie.keyed and not tie.value else str(at)
                 here = f"{where}/{name}"
                 self._number(item, here)
+                if self.cells is not None and item.panel is not None:
+                    record[self.cells.rule.at] = self._cells(self.cells, item, here, menu, ids)
                 names.append(name)
                 into.append(record)
                 if item.children or always:
@@ -386,6 +396,19 @@ class _Writer:
             self._fill(holder, key, names, into)
         if tie.keyed is not None:
             self._rename(node, tie.first or inside)
+
+    def _cells(self, cells: Cells, item: Item, place: Place, menu: Menu, ids: set[str]) -> Any:
+        """What opens below an item, as its record holds it."""
+        ident = self.profile.items.tie.id
+
+        def write(inner_: Item, tied: bool) -> Any:
+            structure = [(ident, self._uid(inner_, menu, ids))] if ident and tied else []
+            return self.items.write(inner_, structure)
+
+        def number(which: int, where: Place) -> None:
+            self._number(Item("", "", NOWHERE, number=which), where)
+
+        return cells.write(item, write, number, place)
 
     @property
     def _always(self) -> tuple[str, ...]:

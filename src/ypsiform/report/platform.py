@@ -32,6 +32,7 @@ PANELS = {
     "directives": "words among the style classes of items",
     "wrapped": "items that are columns, with headings and links in them",
     "boards": "a top item of its own kind, the levels below it spread over columns",
+    "cells": "typed cells in a grid of twelve columns, or in tabs",
     "bound": "records beside the menus, tied to a top item by its text; kept, not made anew",
     "apart": "records beside the menus; kept, not made anew",
 }

@@ -1,0 +1,350 @@
+"""Panels that stand in the record of their item: a grid of typed cells, or tabs of them.
+
+Each cell is a column of one block. What a cell says that no rule reads hangs on the item, with the
+path to it, and is written back at the same place.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from ..containers.json import kind_of
+from ..errors import FormatError
+from ..model import (
+    Block,
+    Column,
+    Extra,
+    Form,
+    Generated,
+    Held,
+    Item,
+    Links,
+    Markup,
+    Panel,
+    Picture,
+    Piece,
+    Products,
+    Target,
+    Text,
+)
+from .panels import Capacity
+from .schema import BlockRule, PanelRule
+
+HELD: dict[str, type[Held]] = {
+    "picture": Picture,
+    "text": Text,
+    "products": Products,
+    "markup": Markup,
+    "generated": Generated,
+    "form": Form,
+}
+"""The kinds of blocks beside `links` that a profile may name."""
+
+Make = Callable[[Any, str], Item]
+"""An item of a record and its place."""
+
+Write = Callable[[Item, bool], Any]
+"""The record of an item; with an id, or without one."""
+
+
+class Cells:
+    """The cells of one platform, both ways.
+
+    `language` is that of the texts that are given for each language, `address` gives the target of
+    an address.
+    """
+
+    def __init__(self, rule: PanelRule) -> None:
+        self.rule = rule
+        self.address: Callable[[str], Target] = lambda address: Target("page", address=address)
+        self.by_type = {block.type: block for block in rule.blocks}
+        self.by_kind = {block.holds: block for block in rule.blocks}
+        self.language = ""
+
+    def capacity(self) -> Capacity:
+        """What a panel can hold."""
+        holds = tuple(HELD[kind] for kind in self.by_kind if kind != "links")
+        picture = self.by_kind.get("picture")
+        return Capacity(
+            columns=self.rule.most,
+            headings="alone",
+            dividers=False,
+            nested=False,
+            holds=holds,
+            alt=picture is not None and "alt" in picture.fields,
+            opens=(*self.rule.opens.values(), None),
+            spans=bool(self.rule.width),
+            styles=tuple(self.rule.styles.values()),
+        )
+
+    def fold(self, items: list[Item], marks: dict[str, str]) -> list[Item]:
+        """Panels are read with their items."""
+        return items
+
+    def unfold(self, item: Item, parts: dict[int, str]) -> Item:
+        """Panels are written with their items."""
+        return item
+
+    def fits(self, panel: Panel) -> bool:
+        """Whether a panel can be written as it is."""
+        capacity = self.capacity()
+        tabs = panel.style == "tabs"
+        return (
+            panel.style in capacity.styles
+            and panel.opens in capacity.opens
+            and not panel.full_width
+            and (panel.before, panel.after, panel.tone) == (None, None, None)
+            and all(len(column.blocks) == 1 for column in panel.columns)
+            and all((column.label is None) or tabs for column in panel.columns)
+            and (not tabs or panel.columns[0].label is not None)
+            and all(self._holds(block) for column in panel.columns for block in column.blocks)
+        )
+
+    def _holds(self, block: Block) -> bool:
+        if isinstance(block, Links):
+            return all(not getattr(item, "children", ()) for item in block.items)
+        return isinstance(block.holds, self.capacity().holds)
+
+    # Reading
+
+    def read(self, node: Any, item: Item, place: str, make: Make) -> None:
+        """Give an item the panel in its record, if there is one that these rules describe."""
+        rule = self.rule
+        held = node.get(rule.at) if isinstance(node, dict) else None
+        style = rule.styles.get(str(held.get(rule.style))) if isinstance(held, dict) else None
+        if style is None or not isinstance(held, dict):
+            return
+        extras = [e for e in item.extras if e.path != rule.at and not self.inside(e)]
+        start = f"{rule.at}/"
+        tabs = style == "tabs"
+        known = {rule.style, rule.opens_at, rule.tabs if tabs else rule.cells}
+        extras += [Extra(start + key, value) for key, value in held.items() if key not in known]
+        opens = held.get(rule.opens_at)
+        panel = Panel([], style, opens=rule.opens.get(opens) if isinstance(opens, str) else None)
+        if opens is not None and panel.opens is None:
+            extras.append(Extra(start + rule.opens_at, opens))
+        reading = _Reading(self, item, make, extras)
+        if not tabs:
+            panel.columns = reading.cells(held.get(rule.cells), start + rule.cells, place)
+        for at, tab in enumerate(_list(held.get(rule.tabs), place) if tabs else ()):
+            path = f"{start}{rule.tabs}/{at}"
+            if not isinstance(tab, dict):
+                raise FormatError(
+                    f"found {kind_of(tab)} where a mapping is needed", place=f"{place}/{path}"
+                )
+            label = reading.words(tab.get(rule.label), f"{path}/{rule.label}") or ""
+            reading.unread(tab, {rule.label, rule.cells}, path)
+            columns = reading.cells(tab.get(rule.cells), f"{path}/{rule.cells}", place)
+            columns = columns or [Column([])]
+            columns[0].label = label
+            panel.columns += columns
+        item.panel = panel
+        item.extras = tuple(extras)
+
+    def inside(self, extra: Extra) -> bool:
+        """Whether unread data stands inside a panel."""
+        return extra.path.startswith(f"{self.rule.at}/")
+
+    # Writing
+
+    def write(
+        self, item: Item, write: Write, number: Callable[[int, str], None], place: str
+    ) -> dict[str, Any]:
+        """The mapping that says a panel. `number` is told where each item and block went."""
+        rule, panel = self.rule, item.panel
+        assert panel is not None
+        style = next(word for word, name in rule.styles.items() if name == panel.style)
+        made: dict[str, Any] = {rule.style: style}
+        opens = next((w for w, name in rule.opens.items() if name == panel.opens), None)
+        if panel.opens is not None and opens is not None:
+            made[rule.opens_at] = opens
+        cells: list[Any] = []
+        start = f"{place}/{rule.at}"
+        if panel.style == "tabs":
+            tabs: list[Any] = []
+            made[rule.tabs] = tabs
+        else:
+            made[rule.cells] = cells
+            start += f"/{rule.cells}"
+        inside = start
+        widths = [column.span for column in panel.columns]
+        for column, width in zip(panel.columns, widths, strict=True):
+            if panel.style == "tabs" and column.label is not None:
+                inside = f"{start}/{rule.tabs}/{len(tabs)}/{rule.cells}"
+                cells = []
+                tabs.append({rule.label: {self.language: column.label}, rule.cells: cells})
+            for block in column.blocks:
+                here = f"{inside}/{len(cells)}"
+                cell: dict[str, Any] = {}
+                if width is not None:
+                    cell[rule.width] = width
+                cell.update(self._cell(block, write, number, here))
+                cells.append(cell)
+        for extra in item.extras:
+            if self.inside(extra):
+                _put(made, extra.path.split("/")[1:], extra.value)
+        return made
+
+    def _cell(
+        self,
+        block: Block,
+        write: Write,
+        number: Callable[[int, str], None],
+        here: str,
+    ) -> dict[str, Any]:
+        kind = self.rule.type
+        if isinstance(block, Links):
+            rule = self.by_kind["links"]
+            cell: dict[str, Any] = {kind: rule.type}
+            if block.heading is not None:
+                cell[rule.heading] = write(block.heading, False)
+                number(block.heading.number, f"{here}/{rule.heading}")
+            records = []
+            for at, item in enumerate(block.items):
+                number(item.number, f"{here}/{rule.items}/{at}")
+                records.append(write(item, True))
+            cell[rule.items] = records
+            return cell
+        name = next(name for name, type_ in HELD.items() if isinstance(block.holds, type_))
+        rule = self.by_kind[name]
+        cell = {kind: rule.type}
+        number(block.number, here)
+        for fact, key in rule.fields.items():
+            if fact == "address":
+                target = getattr(block.holds, "target", None)
+                value: Any = target.address if target is not None else None
+            else:
+                value = getattr(block.holds, fact)
+            if isinstance(value, tuple):
+                value = list(value)
+            if value is not None:
+                cell[key] = {self.language: value} if fact in rule.worded else value
+        return cell
+
+
+class _Reading:
+    """The cells of one item, and what of them stays unread."""
+
+    def __init__(self, cells: Cells, item: Item, make: Make, extras: list[Extra]) -> None:
+        self.all, self.rule, self.item = cells, cells.rule, item
+        self.make, self.extras = make, extras
+
+    def cells(self, held: Any, path: str, place: str) -> list[Column]:
+        found: list[Column] = []
+        for at, cell in enumerate(_list(held, f"{place}/{path}")):
+            here = f"{path}/{at}"
+            if not isinstance(cell, dict):
+                where = f"{place}/{here}"
+                raise FormatError(f"found {kind_of(cell)} where a mapping is needed", place=where)
+            rule = self.all.by_type.get(str(cell.get(self.rule.type)))
+            width = cell.get(self.rule.width)
+            span = width if type(width) is int and 1 <= width <= 12 else None
+            known = {self.rule.type, *([self.rule.width] if span is not None else [])}
+            if rule is None:
+                self.extras.append(Extra(here, cell))
+                continue
+            if rule.holds == "links":
+                block: Block = self._links(rule, cell, here, place)
+                known |= {rule.heading, rule.items}
+            else:
+                block = Piece(self._held(rule, cell, here), f"{place}/{here}")
+                known |= set(rule.fields.values())
+            self.unread(cell, known, here)
+            found.append(Column([block], span))
+        return found
+
+    def _links(self, rule: BlockRule, cell: dict[str, Any], here: str, place: str) -> Links:
+        head = cell.get(rule.heading)
+        heading = None
+        if head is not None:
+            heading = self.make(head, f"{place}/{here}/{rule.heading}")
+            heading.role = "heading"
+            heading.id = heading.id or f"{self.item.id}.{here.split('/', 1)[1].replace('/', '.')}"
+        where = f"{here}/{rule.items}"
+        listed = enumerate(_list(cell.get(rule.items), f"{place}/{where}"))
+        return Links(heading, [self.make(node, f"{place}/{where}/{at}") for at, node in listed])
+
+    def _held(self, rule: BlockRule, cell: dict[str, Any], here: str) -> Held:
+        values: dict[str, Any] = {}
+        for fact, key in rule.fields.items():
+            value = cell.get(key)
+            if fact in rule.worded and value is not None:
+                value = self.words(value, f"{here}/{key}")
+            if value is None:
+                continue
+            if fact == "address":
+                if not isinstance(value, str):
+                    self.extras.append(Extra(f"{here}/{key}", value))
+                    continue
+                fact, value = "target", self.all.address(value)
+            elif fact in ("contents", "fields"):
+                value = tuple(str(word) for word in _list(value, here))
+            elif fact == "count":
+                value = value if type(value) is int else 0
+            values[fact] = value
+        kind = HELD[rule.holds]
+        if kind is Generated:
+            values.setdefault("rule", rule.type)
+        for name in kind.__struct_fields__:
+            if name not in values and name in _NEEDED.get(rule.holds, ()):
+                values[name] = 0 if name == "count" else () if name in _LISTS else ""
+        return kind(**values)
+
+    def words(self, held: Any, path: str) -> str | None:
+        """A text in the language of the site; in others it is unread."""
+        if not isinstance(held, dict):
+            if held is not None:
+                self.extras.append(Extra(path, held))
+            return None
+        language = self.all.language
+        if not language and held:
+            language = self.all.language = next(iter(held))
+        text = held.get(language)
+        for other, words in held.items():
+            if other != language or not isinstance(words, str):
+                self.extras.append(Extra(f"{path}/{other}", words))
+        return text if isinstance(text, str) else None
+
+    def unread(self, record: dict[str, Any], known: set[str], path: str) -> None:
+        """Keep what no rule reads."""
+        for key, value in record.items():
+            if key not in known:
+                self.extras.append(Extra(f"{path}/{key}", value))
+
+
+_LISTS = ("contents", "fields")
+_NEEDED = {
+    "picture": ("source",),
+    "text": ("body",),
+    "products": ("contents",),
+    "markup": ("html",),
+    "generated": ("rule", "of", "count"),
+    "form": ("fields",),
+}
+
+
+def _list(held: Any, place: str) -> list[Any]:
+    if held is None:
+        return []
+    if not isinstance(held, list):
+        raise FormatError(f"found {kind_of(held)} where a list is needed", place=place)
+    return held
+
+
+def _put(node: Any, way: list[str], value: Any) -> None:
+    """Set what stands at a path of keys and places in lists; a place beyond the end is the end."""
+    for at, step in enumerate(way):
+        last = at == len(way) - 1
+        if isinstance(node, list):
+            if last:
+                node.insert(int(step), value)
+                return
+            if int(step) >= len(node):
+                return
+            node = node[int(step)]
+        elif isinstance(node, dict):
+            if last:
+                node[step] = value
+                return
+            node = node.setdefault(step, {})
