@@ -208,3 +208,75 @@ def stallmere(draw: st.DrawFn, *, clean: bool = False) -> bytes:
     if not clean and draw(st.integers(0, 5)) == 0:
         document["weather"] = {"wind": [1, 2]}
     return json.dumps(document).encode()
+
+
+@st.composite
+def fanlight(draw: st.DrawFn) -> bytes:
+    """A Fanlight export: grids, tabs and cascades with cells of every type, some of them odd."""
+    count = iter(range(1, 1000))
+    addresses = st.one_of(st.none(), ADDRESSES.filter(lambda a: "script" not in a.lower()))
+
+    def words() -> dict[str, str]:
+        made = {"en": draw(st.sampled_from(WORDS))}
+        if draw(st.integers(0, 3)) == 0:
+            made["nb"] = "på norsk"
+        return made
+
+    def item() -> dict[str, Any]:
+        made: dict[str, Any] = {"uid": f"f{next(count)}", "label": words()}
+        made["href"] = draw(addresses)
+        if draw(st.integers(0, 4)) == 0:
+            made["glyph"] = "ship"
+        return made
+
+    def cell() -> dict[str, Any]:
+        kind = draw(
+            st.sampled_from(
+                ["list", "list", "list", "picture", "text", "goods", "markup", "newest", "form"]
+            )
+        )
+        made: dict[str, Any] = {"width": draw(st.integers(1, 12)), "type": kind}
+        if kind == "list":
+            if draw(st.booleans()):
+                made["head"] = {"label": words(), "href": draw(addresses)}
+            made["items"] = [item() for _ in range(draw(st.integers(0, 4)))]
+        elif kind == "picture":
+            made.update(src="/files/pier.jpg", alt=words(), href=draw(addresses))
+            if draw(st.booleans()):
+                made["caption"] = words()
+        elif kind == "text":
+            made["body"] = words()
+        elif kind == "goods":
+            made["keys"] = draw(st.lists(st.sampled_from(["p1", "p2", "gone"]), max_size=3))
+        elif kind == "markup":
+            link = draw(ADDRESSES)
+            run = draw(st.sampled_from(["", "", "<script>alert(1)</script>", "<b>Now</b>"]))
+            made["html"] = f"<p>See <a href={quoteattr(link)}>here</a> and <a>not</a>{run}</p>"
+        elif kind == "newest":
+            made.update(of="journal", count=3)
+        else:
+            made["fields"] = ["name", "mail"]
+        if draw(st.integers(0, 8)) == 0:
+            made["odd"] = draw(st.sampled_from([1, "x", ["y"], {"z": None}]))
+        return made
+
+    def cells(most: int) -> list[dict[str, Any]]:
+        return [cell() for _ in range(draw(st.integers(0, most)))]
+
+    items = []
+    for _ in range(draw(st.integers(1, 4))):
+        made = item()
+        style = draw(st.sampled_from(["none", "grid", "grid", "grid", "tabs", "cascade"]))
+        if style == "grid":
+            made["reveal"] = {"as": "grid", "cells": cells(9)}
+        elif style == "tabs":
+            tabs = [{"label": words(), "cells": cells(3)} for _ in range(draw(st.integers(1, 3)))]
+            made["reveal"] = {"as": "tabs", "items": tabs}
+        elif style == "cascade":
+            made["reveal"] = {"as": "cascade", "items": [item()]}
+        if style in ("grid", "tabs") and draw(st.booleans()):
+            made["reveal"]["on"] = draw(st.sampled_from(["hover", "press"]))
+        items.append(made)
+    host = "https://skerryline.stallmere.example"
+    document = {"fanlight": 4, "takes": "top", "host": host, "items": items}
+    return json.dumps(document, ensure_ascii=False).encode()

@@ -188,7 +188,7 @@ def test_the_add_on_holds_languages_badges_and_glyphs() -> None:
     assert (badge.text, badge.start, badge.until) == ("New", "2026-05-01", "2026-06-01")
     assert islands.traits.devices == ("desktop",) and islands.traits.icon == "anchor"
     assert outline(help_.children) == ["Ports"]
-    assert "reveal/cells" in [extra.path for extra in islands.extras]
+    assert islands.panel is not None and [c.span for c in islands.panel.columns][:2] == [4, 4]
 
 
 def test_the_add_on_takes_one_menu_and_names_what_must_be_done_first() -> None:

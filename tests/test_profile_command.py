@@ -92,6 +92,7 @@ TABLES = {
     "### Places": schema.PlaceRule,
     "### A row": schema.RowRule,
     "### Panels": schema.PanelRule,
+    "### Blocks": schema.BlockRule,
 }
 """The heading under which each table of the language is described."""
 

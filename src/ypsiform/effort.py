@@ -10,7 +10,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from .addresses import Hosts
-from .model import Item, Rows, Site, Target
+from .model import Item, Rows, Site, Target, targets_of
 from .visibility import Seen
 
 FIRST = ("bar", "handset", "signed-in")
@@ -84,6 +84,7 @@ def reached(rows: Rows, seen: list[Seen], hosts: Hosts) -> dict[tuple[str, str],
     """The pages that shown items lead to, each with the rows that do."""
     found: dict[tuple[str, str], list[int]] = {}
     for row, thing in enumerate(rows.things):
-        if seen[row] and isinstance(thing, Item) and leads(thing.target):
-            found.setdefault(identity(thing.target, hosts), []).append(row)
+        for target in targets_of(thing) if seen[row] else ():
+            if leads(target):
+                found.setdefault(identity(target, hosts), []).append(row)
     return found

@@ -675,13 +675,14 @@ CODES: dict[str, Code] = {
         "The report has all that the block said, so that it can be made again.",
     ),
     "panel.link": Code(
-        "A picture of a panel that became a link",
+        "A block of a panel that became links",
         "medium",
-        "The panel of “{item}” held {before}. Its caption is a link now, without the picture.",
-        "Look at the panel.",
-        "The destination's panels hold no pictures. One that leads somewhere goes on as a link.",
+        "The panel of “{item}” held {before}. What it leads to goes on as links: {labels}.",
+        "Look at the panel, and make the rest by hand where the destination has room for it.",
+        "The destination's panels hold no such block. Where a picture, a text or a product "
+        "leads goes on as links.",
         "Themes build panels in different ways.",
-        "Choose a theme whose panels hold pictures.",
+        "Choose a theme whose panels hold such blocks.",
     ),
     "panel.picture": Code(
         "A picture of a panel that says less",
@@ -728,6 +729,16 @@ CODES: dict[str, Code] = {
         "The destination's panels have no tabs, and no labels of columns.",
         "Themes build panels in different ways.",
         "Headings can say what the labels said.",
+    ),
+    "link.in-markup": Code(
+        "Links inside markup",
+        "medium",
+        "In the panel of “{item}”, {before} holds links that are not as they were: {labels}.",
+        "Look at the block, and match these links.",
+        "Links inside markup and texts are matched like those of items. These have no counterpart "
+        "at the destination, or could not be checked.",
+        "Nobody looks for links in a block of markup, and they break when a site moves.",
+        "Give an export of the destination with --into, or a link table.",
     ),
     "panel.removed": Code(
         "Panels of the destination that its theme cannot show",

@@ -19,7 +19,7 @@ from .fit import Fitted, Options, Work, fit
 from .fit.inventory import addresses as inventory
 from .fit.kinds import wanted_of
 from .fit.work import KEPT, MADE, Fate
-from .model import Rows, Site, number
+from .model import Rows, Site, number, targets_of
 from .plan.file import MigrationPlan
 from .profiles.files import dump_tree, load_tree
 from .profiles.items import pointable
@@ -431,8 +431,7 @@ def _written_as(fitted: Fitted) -> dict[str, list[str]]:
 
 
 def _leads(rows: Rows, row: int) -> bool:
-    thing = rows.things[row]
-    return getattr(getattr(thing, "target", None), "kind", "none") != "none"
+    return any(target.kind != "none" for target in targets_of(rows.things[row]))
 
 
 def _menus_shown(source: Site, fitted: Fitted) -> tuple[int, int]:

@@ -135,11 +135,15 @@ class Picture(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=Tru
 
 
 class Text(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
-    """A text in a panel. `form` says how the body is written, for example `markdown`."""
+    """A text in a panel. `form` says how the body is written, for example `markdown`.
+
+    `target` is what the whole text leads to, `links` what links inside it do.
+    """
 
     body: str
     form: str = "plain"
     target: Target | None = None
+    links: tuple[Target, ...] = ()
 
 
 class Markup(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -414,6 +418,14 @@ def rows_of(menus: list[Menu]) -> Rows:
                     stack.append((child, row, at))
     rows.menu_start.append(len(things))
     return rows
+
+
+def targets_of(thing: Item | Piece) -> list[Target]:
+    """The targets of an item, or of a block of a panel."""
+    if isinstance(thing, Item):
+        return [thing.target]
+    target = getattr(thing.holds, "target", None)
+    return [*([target] if target is not None else []), *getattr(thing.holds, "links", ())]
 
 
 def label_of(thing: Item | Piece) -> str:

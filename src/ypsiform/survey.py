@@ -8,7 +8,6 @@ from .addresses import Hosts, normal_tail
 from .effort import identity
 from .findings import Finding, notice
 from .fit.extras import said
-from .fit.kinds import targets_of
 from .languages import inside, parallel
 from .model import (
     Content,
@@ -21,6 +20,7 @@ from .model import (
     Target,
     label_of,
     path_to,
+    targets_of,
 )
 from .profiles.read import spell
 from .profiles.schema import Profile

@@ -15,13 +15,14 @@ from msgspec import Struct
 from ..addresses import Hosts, normal_tail
 from ..findings import EVERY, OUTCOMES, Finding, Outcome
 from ..fit.extras import extra_fact
-from ..fit.kinds import targets_of
 from ..fit.panels import panel_facts
 from ..fit.work import Told
+from ..markup import bare, bare_text
 from ..model import (
     CONTENT_KINDS,
     Content,
     Extra,
+    Held,
     Item,
     Panel,
     Piece,
@@ -29,6 +30,7 @@ from ..model import (
     Site,
     Target,
     set_traits,
+    targets_of,
 )
 from ..visibility import Seen, audience_of, shown
 from . import facts
@@ -360,12 +362,12 @@ class Audit:
         now: Any = other.holds
         if type(was) is not type(now):
             return "altered"
-        if one and two:
-            outcome = self._target(side, one[0], two[0])
-            fields = [name for name in was.__struct_fields__ if name != "target"]
-            same = all(getattr(was, name) == getattr(now, name) for name in fields)
-            return outcome if same else "altered"
-        return "kept" if was == now else "altered"
+        if was == now and (side.same or not one):
+            return "kept"
+        if len(one) != len(two) or _bare(was) != _bare(now):
+            return "altered"
+        outcomes = [self._target(side, a, b) for a, b in zip(one, two, strict=True)]
+        return "altered" if "altered" in outcomes else "restated" if was != now else "kept"
 
     def _target(self, side: Side, was: Target, now: Target) -> Outcome:
         if side.same:
@@ -517,6 +519,16 @@ class Audit:
         names = facts.of_thing(self.sides[side].rows.things[number])
         found = [single.pop((*key, name), None) is not None for name in names]
         return all(found)
+
+
+def _bare(held: Held) -> list[Any]:
+    """What a block says besides where it and the links in it lead."""
+    return [
+        bare(value) if name == "html" else bare_text(value) if name == "body" else value
+        for name in held.__struct_fields__
+        if name not in ("target", "links")
+        for value in [getattr(held, name)]
+    ]
 
 
 _AS_READ = frozenset({"mail", "phone", "external", "fragment", "file"})

@@ -9,12 +9,12 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from ..findings import EVERY, Cover, notice
-from ..model import Item, Location, Rows, Site, rows_of
+from ..model import Item, Location, Rows, Site, rows_of, targets_of
 from ..profiles.pages import can_fill
 from ..profiles.records import can_write
 from ..survey import formulas
 from . import bars, depth, extras, keys, languages, places, seen
-from .kinds import Targets, targets_of
+from .kinds import Targets
 from .work import KEPT, MADE, Fate, Fitted, Options, Work
 
 __all__ = ["Fitted", "Options", "Work", "fit"]

@@ -13,10 +13,10 @@ from msgspec import Struct
 from ..addresses import Hosts
 from ..decisions import ChoiceError
 from ..effort import efforts, own_effort
-from ..model import Item, Location, Rows
+from ..model import Item, Location, Rows, targets_of
 from . import secondary
 from .best import Option, choose
-from .kinds import Targets, targets_of
+from .kinds import Targets
 from .work import Fate, Work
 
 

@@ -26,6 +26,7 @@ from ..model import (
     Target,
     rows_of,
 )
+from ..profiles.cells import Cells
 from ..profiles.schema import Limits
 from . import branches, panels, secondary, traits
 from .kinds import Targets
@@ -60,6 +61,10 @@ def deepest(work: Work, fate: Fate) -> int | None:
     if shown is None or (was is not None and shown >= was):
         return stored
     return shown if stored is None else min(shown, stored)
+
+
+OFFERED = MADE - 4 * 10**9
+"""Numbers of further links that blocks became are `OFFERED` less a count."""
 
 
 class Spot(NamedTuple):
@@ -100,6 +105,8 @@ class Branches:
         # Panels that are held in part, by the rows of their items.
         self.adapted: dict[int, panels.Adapted] = {}
         self.as_headings: set[int] = set()
+        self.as_links: set[int] = set()
+        self.offered: dict[int, list[panels.Offer]] = {}
         self.altered: dict[int, Held] = {}
         self.labels = Labels(work, fate, targets.titles)
         parts = [
@@ -149,11 +156,12 @@ class Branches:
                 inside = range(row, traits.end_of(work.rows, row, self.rows.stop))
                 adapted = None
                 if not panels.can_hold(work, self.fate, thing.panel):
-                    adapted = panels.adapted(work, self.fate, thing.panel)
+                    adapted = panels.adapted(work, self.fate, thing.panel, self._offers)
                     if adapted is None:
                         continue
                     self.adapted[row] = adapted
                     self.as_headings.update(adapted.roles)
+                    self.as_links.update(adapted.links)
                     self.altered.update(adapted.altered)
                 gone = adapted.gone if adapted is not None else {}
                 self.in_panels.update(at for at in inside if at not in gone)
@@ -211,7 +219,7 @@ class Branches:
                     row += 1
                     continue
                 staying.append(row)
-            elif row in self.in_panels or panels.has_link(thing):
+            elif row in self.in_panels or self._offers(thing):
                 staying.append(row)
             row += 1
         return staying
@@ -260,7 +268,7 @@ class Branches:
                 why[row] = why[parent]
                 over[why[row]].append(row)
                 continue
-            held = isinstance(thing, Piece) and row in self.in_panels
+            held = isinstance(thing, Piece) and row in self.in_panels and row not in self.as_links
             above, past = parent, -1
             apart_at = self.apart_at.get(rows.parent[row])
             if apart_at is not None and parent < 0:
@@ -282,6 +290,8 @@ class Branches:
                 continue
             splits = above in split and not held
             count = 2 if splits else 1
+            if isinstance(thing, Piece) and not held:
+                count = len(self._offers(thing))
             root[row] = top = above if above < 0 else root[above]
             apart = self.tops.get(top)
             mine = room if apart is None else {"total": room["total"]}
@@ -439,9 +449,11 @@ class Branches:
             if row in kept_pieces:
                 self._keep_piece(row, kept_pieces[row])
                 continue
-            item = (
-                self._from_piece(row, thing) if isinstance(thing, Piece) else self._item(row, thing)
-            )
+            more: list[Item] = []
+            if isinstance(thing, Piece):
+                item, *more = self._from_piece(row, thing)
+            else:
+                item = self._item(row, thing)
             spot = self.spots[row]
             if spot.past >= 0:
                 into = home[spot.past]
@@ -456,7 +468,7 @@ class Branches:
                 into_heading.heading = item
                 home[row] = into_heading.items
             else:
-                into.append(item)
+                into += [item, *more]
                 home[row] = into
             made[row] = item
             if spot.above in self.tops and spot.past < 0 and isinstance(thing, Item):
@@ -567,21 +579,44 @@ class Branches:
         return self.labels.translations(row, item)
 
     def _extras(self, item: Item, *, elsewhere: bool) -> tuple[Extra, ...]:
-        return tuple(e for e in item.extras if self.work.writes_back(e, elsewhere=elsewhere))
+        extras = tuple(e for e in item.extras if self.work.writes_back(e, elsewhere=elsewhere))
+        strategy = self.work.strategy
+        changed = item.number in self.adapted or item.number not in self.in_panels
+        if extras and changed and isinstance(strategy, Cells):
+            # What stood beside cells has its place only while they are as they were.
+            extras = tuple(extra for extra in extras if not strategy.inside(extra))
+        return extras
 
-    def _from_piece(self, row: int, piece: Piece) -> Item:
-        """A picture that goes on as a link, with its caption as the label."""
-        picture = piece.holds
-        assert isinstance(picture, Picture) and picture.target is not None
+    def _offers(self, piece: Piece) -> list[panels.Offer]:
+        """The links that a block goes on as; found once."""
+        found = self.offered.get(piece.number)
+        if found is None:
+            made = panels.offers(self.work, self.targets, piece)
+            found = self.offered[piece.number] = made
+        return found
+
+    def _from_piece(self, row: int, piece: Piece) -> list[Item]:
+        """The links that a block goes on as. The first one stands for it."""
         longest = self.fate.limits.label
-        label = self.labels.clean(picture.caption or "")
-        return Item(
-            id=f"picture.{row}",
-            label=cut(label, longest) if longest else label,
-            target=self.targets.apply(row, picture.target, "holds"),
-            children=[],
-            number=row,
-        )
+        items: list[Item] = []
+        for at, (words, source, there) in enumerate(self._offers(piece)):
+            label = self.labels.clean(words)
+            target = there or NOWHERE
+            if source is not None and not at:
+                target = self.targets.apply(row, source, "holds")
+            elif source is not None:
+                target = self.targets.of(source).target
+            items.append(
+                Item(
+                    id=f"block.{row}.{at}" if at else f"block.{row}",
+                    label=cut(label, longest) if longest else label,
+                    target=target,
+                    children=[],
+                    number=row if not at else OFFERED - self.work.offered,
+                )
+            )
+            self.work.offered += at > 0
+        return items
 
     def _keep_piece(self, row: int, piece: Piece) -> None:
         picture = piece.holds
@@ -590,6 +625,8 @@ class Branches:
             target = self.targets.apply(row, picture.target, "holds")
             fate = self.targets.of(picture.target).code
             piece.holds = replace(picture, target=target)
+        elif not self.work.same_file:
+            piece.holds = panels.relink(self.work, self.targets, row, picture)
         if row in self.altered and fate is None:
             self.work.loss(
                 "panel.picture",

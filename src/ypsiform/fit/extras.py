@@ -5,9 +5,9 @@ from __future__ import annotations
 import json
 
 from ..findings import Cover
-from ..model import EVERYONE, Extra, Item, Piece
+from ..model import EVERYONE, Extra, Item, Piece, targets_of
 from ..profiles.read import spell
-from .kinds import Targets, targets_of
+from .kinds import Targets
 from .work import Work
 
 
@@ -64,9 +64,9 @@ def of_items(work: Work, written: list[Item | Piece]) -> None:
         number = made.number
         thing = work.rows.things[number]
         if isinstance(thing, Item) and isinstance(made, Item) and thing.extras:
-            elsewhere = made.target != thing.target
+            stays = {(extra.path, extra.again) for extra in made.extras}
             for extra in thing.extras:
-                if work.writes_back(extra, elsewhere=elsewhere):
+                if (extra.path, extra.again) in stays:
                     continue
                 _lost(work, Cover(0, "item", (number,), extra_fact(extra)), extra, row=number)
 

@@ -8,8 +8,7 @@ from urllib.parse import urljoin, urlsplit
 from ..addresses import Hosts, root_relative
 from ..errors import RefusedError
 from ..findings import notice
-from ..model import EVERYONE, Content
-from .kinds import targets_of
+from ..model import EVERYONE, Content, targets_of
 from .work import Work
 
 UNKNOWN = "https://site.invalid/"

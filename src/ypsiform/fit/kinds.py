@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from ..addresses import Hosts, root_relative
 from ..errors import RefusedError
 from ..findings import Cover, notice
-from ..model import CONTENT_KINDS, NOWHERE, Content, Item, Picture, Piece, Target, path_to
+from ..model import CONTENT_KINDS, NOWHERE, Content, Item, Target, path_to, targets_of
 from ..profiles.items import pointable
 from . import links
 from .suggest import Suggestions
@@ -406,12 +406,3 @@ def wanted_of(work: Work) -> dict[tuple[str, str], Content]:
                 content = links.as_content("page", target.address, work.hosts)
                 wanted.setdefault(("page", content.id), content)
     return wanted
-
-
-def targets_of(thing: Item | Piece) -> list[Target]:
-    """The targets of an item, or of a block of a panel."""
-    if isinstance(thing, Item):
-        return [thing.target]
-    if isinstance(thing.holds, Picture) and thing.holds.target is not None:
-        return [thing.holds.target]
-    return []

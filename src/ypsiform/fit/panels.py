@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import NamedTuple
+
 from msgspec import Struct
 from msgspec.structs import replace
 
 from ..findings import EVERY, Cover
+from ..markup import links_in, links_in_text, relinked, relinked_text, runs
 from ..model import (
     NOWHERE,
     Block,
@@ -21,10 +25,11 @@ from ..model import (
     Picture,
     Piece,
     Products,
+    Target,
     Text,
 )
 from ..profiles.panels import Capacity, shares, spread
-from .kinds import Targets, targets_of
+from .kinds import Targets
 from .work import MADE, Fate, Work, item_facts
 
 
@@ -43,11 +48,13 @@ def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
     return work.same_encoding or any(place.panels for place in fate.locations)
 
 
-def adapted(work: Work, fate: Fate, panel: Panel) -> Adapted | None:
+def adapted(
+    work: Work, fate: Fate, panel: Panel, links: Callable[[Piece], object]
+) -> Adapted | None:
     """A panel as it can be held in a menu; None where the menu's locations show none."""
     if work.strategy is None or not any(place.panels for place in fate.locations):
         return None
-    made = adapt(panel, work.strategy.capacity())
+    made = adapt(panel, work.strategy.capacity(), links)
     return made if made is not None and work.strategy.fits(made.panel) else None
 
 
@@ -64,13 +71,18 @@ def dissolve(work: Work, row: int, item: Item, inside: list[int], targets: Targe
     for at in inside:
         thing = work.rows.things[at]
         if isinstance(thing, Piece):
-            pictures += 1
+            links = offers(work, targets, thing)
+            picture = isinstance(thing.holds, Picture)
+            pictures += picture
             facts = ["block", "holds"]
-            if not has_link(thing):
-                facts.append("shown")
-            elif any(targets.of(target).code for target in targets_of(thing)):
+            if links and links[0].source and targets.of(links[0].source).code:
                 facts.remove("holds")  # its link has a loss of its own
-            covers += item_facts(at, *facts)
+            if picture:
+                covers += item_facts(at, *facts, *([] if links else ["shown"]))
+            elif links:
+                _linked(work, targets, row, at, facts)
+            else:
+                _lost(work, row, at, [Cover(0, "item", (at,), EVERY)])
         elif thing.role == "heading":
             headings += 1
             covers.append(Cover(0, "item", (at,), "role"))
@@ -94,10 +106,82 @@ def _count(number: int, word: str) -> str:
     return f"{number} {word}" + ("" if number == 1 else "s")
 
 
-def has_link(piece: Piece) -> bool:
-    """Whether a picture can go on as a link: it has a caption and leads somewhere."""
+class Offer(NamedTuple):
+    """A link that a block goes on as: to a target of the source, or to one of the destination."""
+
+    label: str
+    source: Target | None
+    there: Target | None
+
+
+def offers(work: Work, targets: Targets, piece: Piece) -> list[Offer]:
+    """The links that a block can go on as where it cannot stand itself.
+
+    A picture with a caption that leads somewhere; the links inside markup and texts; products.
+    """
     holds = piece.holds
-    return isinstance(holds, Picture) and bool(holds.caption) and holds.target is not None
+    if isinstance(holds, Picture):
+        if not holds.caption or holds.target is None:
+            return []
+        return [Offer(holds.caption, holds.target, None)]
+    if isinstance(holds, Products):
+        return [offer for name in holds.contents if (offer := _product(work, targets, name))]
+    if not isinstance(holds, (Markup, Text)):
+        return []
+    inside = (
+        links_in(holds.html) if isinstance(holds, Markup) else links_in_text(holds.body, holds.form)
+    )
+    found: list[Offer] = []
+    for (words, address), target in zip(inside, holds.links, strict=False):
+        if target.kind not in ("none", "fragment") and targets.of(target).code != "link.script":
+            found.append(Offer(words or address, target, None))
+    return found
+
+
+def relink(work: Work, targets: Targets, row: int, held: Held) -> Held:
+    """A block with its inner links as they are at the destination; a loss for those that are not.
+
+    Other blocks stay as they are.
+    """
+    if not isinstance(held, (Markup, Text)) or not held.links:
+        return held
+    inside = (
+        links_in(held.html) if isinstance(held, Markup) else links_in_text(held.body, held.form)
+    )
+    addresses: dict[str, str] = {}
+    made: list[Target] = []
+    lost: list[str] = []
+    for (words, address), target in zip(inside, held.links, strict=False):
+        fate = targets.of(target)
+        there = targets.as_address(fate.target)
+        addresses[address] = there.address or "#"
+        made.append(there)
+        if fate.code is not None:
+            after = fate.after or ("unchecked" if fate.code == "link.unchecked" else "nowhere")
+            lost.append(f"{words or address}: {after}")
+    if lost:
+        work.loss(
+            "link.in-markup",
+            "altered",
+            item_facts(row, "holds"),
+            row=work.rows.parent[row] if work.rows.parent[row] >= 0 else row,
+            before=said(held),
+            labels=tuple(lost),
+        )
+    if isinstance(held, Markup):
+        return replace(held, html=relinked(held.html, addresses), links=tuple(made))
+    return replace(held, body=relinked_text(held.body, addresses), links=tuple(made))
+
+
+def _product(work: Work, targets: Targets, name: str) -> Offer | None:
+    """A product of a block: one of the source, or else the destination's of the same key."""
+    content = targets.contents.get(("product", name))
+    if content is not None:
+        return Offer(content.title or name, Target("product", content.id), None)
+    there = [c for c in targets.pointable if c.kind == "product" and name in (c.key, c.id)]
+    if len(there) == 1:
+        return Offer(there[0].title or name, None, Target("product", there[0].id))
+    return None
 
 
 LABEL = MADE - 3 * 10**9
@@ -121,14 +205,17 @@ class Adapted(Struct):
     links: list[int] = []
 
 
-def adapt(panel: Panel, capacity: Capacity) -> Adapted | None:
-    """The nearest panel that an encoding can hold; None where nothing of it is left."""
-    return _Adapter(capacity).run(panel)
+def adapt(panel: Panel, capacity: Capacity, links: Callable[[Piece], object]) -> Adapted | None:
+    """The nearest panel that an encoding can hold; None where nothing of it is left.
+
+    `links` says whether a block that is not held can go on as links.
+    """
+    return _Adapter(capacity, links).run(panel)
 
 
 class _Adapter:
-    def __init__(self, capacity: Capacity) -> None:
-        self.capacity = capacity
+    def __init__(self, capacity: Capacity, links: Callable[[Piece], object]) -> None:
+        self.capacity, self.links = capacity, links
         self.made = Adapted(Panel([]))
 
     def run(self, panel: Panel) -> Adapted | None:
@@ -142,6 +229,8 @@ class _Adapter:
         elif capacity.headings == "alone":
             columns = [part for column in columns for part in _one_block_each(column)]
         columns = [column for column in columns if column.blocks]
+        if capacity.headings == "first":
+            columns = _without_neighbours(columns)
         if capacity.headings == "every":
             for column in columns:
                 column.blocks = [b for block in column.blocks for b in self._under_headings(block)]
@@ -160,8 +249,8 @@ class _Adapter:
             panel.opens if panel.opens in capacity.opens else capacity.opens[-1],
         )
         for column, share in zip(columns, shares(len(columns)), strict=True):
-            headless = not any(isinstance(b, Links) and b.heading for b in column.blocks)
-            if not capacity.spans or (capacity.headings == "first" and headless):
+            headless = capacity.headings == "first" and not _headed(column)
+            if not capacity.spans or headless:
                 column.span = None
             elif column.span is None:
                 column.span = share
@@ -178,13 +267,14 @@ class _Adapter:
                 if block.heading is not None or items:
                     blocks.append(Links(block.heading, items))
                 continue
-            if isinstance(block.holds, self.capacity.holds):
-                held = block.holds
+            held = block.holds
+            active = isinstance(held, Markup) and runs(held.html)
+            if isinstance(held, self.capacity.holds) and not active:
                 if isinstance(held, Picture) and held.alt is not None and not self.capacity.alt:
                     self.made.altered[block.number] = held
                     block = Piece(replace(held, alt=None), block.origin, block.number)
                 blocks.append(block)
-            elif has_link(block):
+            elif self.links(block):
                 if not blocks or not isinstance(blocks[-1], Links):
                     blocks.append(Links(None, []))
                 last = blocks[-1]
@@ -311,6 +401,21 @@ def _one_heading_each(column: Column) -> list[Column]:
     return parts
 
 
+def _without_neighbours(columns: list[Column]) -> list[Column]:
+    """Columns without a heading put together with such a one before them: they read as one."""
+    found: list[Column] = []
+    for column in columns:
+        if found and not _headed(column) and not _headed(found[-1]):
+            found[-1].blocks = [*found[-1].blocks, *column.blocks]
+        else:
+            found.append(column)
+    return found
+
+
+def _headed(column: Column) -> bool:
+    return any(isinstance(b, Links) and b.heading is not None for b in column.blocks)
+
+
 def _one_block_each(column: Column) -> list[Column]:
     """A column for each block, all as wide as the one that they stood in."""
     return [
@@ -319,31 +424,59 @@ def _one_block_each(column: Column) -> list[Column]:
     ]
 
 
+def _lost(work: Work, row: int, at: int, covers: list[Cover]) -> None:
+    """Report a block that no panel of the destination holds, with what it says."""
+    piece = work.rows.things[at]
+    assert isinstance(piece, Piece)
+    work.loss("panel.block", "dropped", covers, row=row, before=said(piece.holds))
+
+
+def _linked(work: Work, targets: Targets, row: int, at: int, facts: list[str]) -> None:
+    """Report a block that goes on as links."""
+    piece = work.rows.things[at]
+    assert isinstance(piece, Piece)
+    work.loss(
+        "panel.link",
+        "altered",
+        item_facts(at, *facts),
+        row=row,
+        before=said(piece.holds),
+        labels=tuple(offer.label for offer in offers(work, targets, piece)),
+    )
+
+
 def report(work: Work, row: int, item: Item, adapted: Adapted, targets: Targets) -> None:
     """Report what a panel loses that the destination holds in part, one loss for each reason."""
     was, now = item.panel, adapted.panel
     assert was is not None
     covers: dict[str, list[Cover]] = {}
     values = panel_values(now)
+    blocks = [
+        Cover(0, "item", (at,), EVERY) for at, code in adapted.gone.items() if code == "panel.block"
+    ]
+    # Columns that held nothing but what is gone went with it; the last ones are counted as these.
+    empty = sum(
+        all(isinstance(b, Piece) and b.number in adapted.gone for b in column.blocks)
+        for column in was.columns
+    )
+    missing = len(was.columns) - len(now.columns)
+    first = len(was.columns) - min(empty, missing) if blocks else len(was.columns)
     for fact, value in panel_values(was).items():
-        if values.get(fact) != value:
-            covers.setdefault(_CODES[fact.partition(":")[0]], []).append(
-                Cover(0, "item", (row,), fact)
-            )
+        name, _, place = fact.partition(":")
+        if values.get(fact) == value:
+            continue
+        cover = Cover(0, "item", (row,), fact)
+        if place and int(place) >= first:
+            blocks.append(cover)
+        else:
+            covers.setdefault(_CODES[name], []).append(cover)
     parts: dict[str, list[int]] = {}
     for at, code in adapted.gone.items():
         parts.setdefault(code, []).append(at)
     for code, rows in parts.items():
-        for at in rows if code == "panel.block" else ():
-            piece = work.rows.things[at]
-            assert isinstance(piece, Piece)
-            work.loss(
-                "panel.block",
-                "dropped",
-                [Cover(0, "item", (at,), EVERY)],
-                row=row,
-                before=said(piece.holds),
-            )
+        for number, at in enumerate(rows) if code == "panel.block" else ():
+            mine = blocks[number : number + 1] + ([] if number else blocks[len(rows) :])
+            _lost(work, row, at, mine)
         if code != "panel.block":
             work.loss(
                 code,
@@ -356,11 +489,10 @@ def report(work: Work, row: int, item: Item, adapted: Adapted, targets: Targets)
         piece = work.rows.things[at]
         assert isinstance(piece, Piece)
         facts = ["block", "holds"]
-        if any(targets.of(target).code for target in targets_of(piece)):
+        offer = next(iter(offers(work, targets, piece)))
+        if offer.source is not None and targets.of(offer.source).code:
             facts.remove("holds")  # its link has a loss of its own
-        work.loss(
-            "panel.link", "altered", item_facts(at, *facts), row=row, before=said(piece.holds)
-        )
+        _linked(work, targets, row, at, facts)
     for at, code in adapted.moved.items():
         covers.setdefault(code, []).append(Cover(0, "item", (at,), "parent"))
     for at, code in adapted.roles.items():

@@ -61,6 +61,17 @@ def _other(
             groups.setdefault("access.exposed", []).append(row)
         else:
             groups.setdefault("trait.device", []).append(row)
+    devices = {
+        loss.covers[0].numbers[0]: loss for loss in work.losses if loss.code == "trait.device"
+    }
+    for row in groups.pop("trait.device", []):
+        at = row
+        while at >= 0 and at not in devices:
+            at = work.rows.parent[at]
+        if at >= 0:
+            devices[at].covers.append(Cover(0, "item", (row,), "shown"))
+        else:
+            groups.setdefault("trait.device", []).append(row)
     for code, found in groups.items():
         work.loss(
             code,

@@ -189,6 +189,7 @@ class Work:
         self.told: list[Told] = []
         self.more_labels: dict[int, list[tuple[str, str]]] = {}
         self.copied = 0
+        self.offered = 0
         # The effort of reaching each row, and how much it counts; found when first asked for.
         self.ways: tuple[list[float], list[float]] | None = None
         # Items that all menus together have room for; it is counted down.

@@ -11,10 +11,9 @@ from ..decisions import LinkChoice, Pair
 from ..effort import USUAL, Measure
 from ..findings import Finding
 from ..fit.keys import legal
-from ..fit.kinds import targets_of
 from ..fit.work import Fate
 from ..migrate import Migration
-from ..model import Item, Menu
+from ..model import Item, Menu, targets_of
 from ..profiles.schema import KeyRule
 from .file import VERSION, MenuPart, MigrationPlan, PlanFile
 from .links import rows_of_links, write_links

@@ -11,6 +11,7 @@ from typing import Any
 
 from ..containers.json import kind_of
 from ..errors import FormatError
+from ..markup import Link, links_in, links_in_text, runs
 from ..model import (
     Block,
     Column,
@@ -95,7 +96,8 @@ class Cells:
             and panel.opens in capacity.opens
             and not panel.full_width
             and (panel.before, panel.after, panel.tone) == (None, None, None)
-            and all(len(column.blocks) == 1 for column in panel.columns)
+            and all(len(c.blocks) == 1 or (c.label and not c.blocks) for c in panel.columns)
+            and all(c.span or not (c.blocks and self.rule.width) for c in panel.columns)
             and all((column.label is None) or tabs for column in panel.columns)
             and (not tabs or panel.columns[0].label is not None)
             and all(self._holds(block) for column in panel.columns for block in column.blocks)
@@ -104,7 +106,8 @@ class Cells:
     def _holds(self, block: Block) -> bool:
         if isinstance(block, Links):
             return all(not getattr(item, "children", ()) for item in block.items)
-        return isinstance(block.holds, self.capacity().holds)
+        active = isinstance(block.holds, Markup) and runs(block.holds.html)
+        return isinstance(block.holds, self.capacity().holds) and not active
 
     # Reading
 
@@ -283,6 +286,10 @@ class _Reading:
             elif fact == "count":
                 value = value if type(value) is int else 0
             values[fact] = value
+        for name, links in (("html", links_in), ("body", _in_text)):
+            if isinstance(values.get(name), str):
+                targets = (self.all.address(address) for _, address in links(values[name]))
+                values["links"] = tuple(targets)
         kind = HELD[rule.holds]
         if kind is Generated:
             values.setdefault("rule", rule.type)
@@ -311,6 +318,10 @@ class _Reading:
         for key, value in record.items():
             if key not in known:
                 self.extras.append(Extra(f"{path}/{key}", value))
+
+
+def _in_text(body: str) -> list[Link]:
+    return links_in_text(body, "plain")
 
 
 _LISTS = ("contents", "fields")

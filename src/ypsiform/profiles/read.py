@@ -345,7 +345,7 @@ class _Reader:
                 except FormatError as error:
                     if error.file:
                         raise
-                    raise self.fail(error.message, spell(place)) from None
+                    raise self.fail(error.message, spell(error.place or place)) from None
 
     def _in_cell(self, node: Any, place: str) -> Item:
         """An item in a cell of a panel."""

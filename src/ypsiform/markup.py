@@ -1,0 +1,87 @@
+"""Links inside markup and text: found, and given other addresses. Nothing is ever fetched."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from html import escape, unescape
+
+_HREF = re.compile(r"""(\bhref\s*=\s*)("[^"]*"|'[^']*'|[^\s"'>]+)""", re.IGNORECASE)
+_RUNS = re.compile(
+    r"<\s*(script|style|iframe|frame|object|embed|applet|template)\b|<[^>]*[\s/\"']on[a-z]+\s*=|"
+    r"(javascript|vbscript)\s*:|data\s*:\s*text/html",
+    re.IGNORECASE,
+)
+_WRITTEN = re.compile(r"(!?)\[([^\]\[]*)\]\(\s*<?([^\s()<>]+)>?(?:\s+\"[^\"]*\")?\s*\)")
+
+Link = tuple[str, str]
+"""The text of a link, and its address."""
+
+
+def links_in(html: str) -> list[Link]:
+    """The links of a piece of markup, in order: what is read and where it leads."""
+    if not _HREF.search(html):
+        return []
+    from lxml import etree
+    from lxml import html as parser
+
+    try:
+        made = parser.HTMLParser(no_network=True, remove_pis=True, remove_comments=True)
+        root = parser.fragment_fromstring(html, create_parent="div", parser=made)
+    except (etree.LxmlError, ValueError):
+        return []
+    found: list[Link] = []
+    for element in root.iter("a"):
+        address = element.get("href")
+        if address is not None:
+            pictures = [image.get("alt") or "" for image in element.iter("img")]
+            words = " ".join(" ".join([*element.itertext(), *pictures]).split())
+            found.append((words, address))
+    return found
+
+
+def links_in_text(body: str, form: str) -> list[Link]:
+    """The links of a text, where its form has any."""
+    if form != "markdown":
+        return []
+    return [(words, address) for mark, words, address in _WRITTEN.findall(body) if not mark]
+
+
+def runs(html: str) -> bool:
+    """Whether markup would run something in the page that shows it."""
+    return _RUNS.search(unescape(html)) is not None
+
+
+def relinked(html: str, addresses: Mapping[str, str]) -> str:
+    """Markup with other addresses in its links."""
+
+    def other(found: re.Match[str]) -> str:
+        held = found[2]
+        quote = held[0] if held[0] in "\"'" else ""
+        old = unescape(held.strip("\"'") if quote else held)
+        new = addresses.get(old)
+        if new is None or new == old:
+            return found[0]
+        return f'{found[1]}"{escape(new, quote=True)}"'
+
+    return _HREF.sub(other, html)
+
+
+def relinked_text(body: str, addresses: Mapping[str, str]) -> str:
+    """A text with other addresses in its links."""
+
+    def other(found: re.Match[str]) -> str:
+        new = addresses.get(found[3])
+        return found[0] if new is None or found[1] else found[0].replace(found[3], new)
+
+    return _WRITTEN.sub(other, body)
+
+
+def bare(html: str) -> str:
+    """Markup without the addresses of its links, for comparing."""
+    return _HREF.sub("href", html)
+
+
+def bare_text(body: str) -> str:
+    """A text without the addresses of its links, for comparing."""
+    return _WRITTEN.sub(lambda found: f"[{found[2]}]", body)

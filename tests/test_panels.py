@@ -1,0 +1,490 @@
+"""Panels: every encoding that is read and written, and what becomes of what another cannot hold."""
+
+from __future__ import annotations
+
+import json
+from itertools import product
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests import generated
+from tests.conftest import Run
+from tests.open_formats import CHECKERS
+from tests.test_pairs import PLACES, sound
+from ypsiform.demo import DATA
+from ypsiform.fit import Options
+from ypsiform.fit.panels import adapt, height
+from ypsiform.markup import links_in, links_in_text, relinked, relinked_text, runs
+from ypsiform.migrate import Migration, convert, read
+from ypsiform.model import (
+    Column,
+    Form,
+    Generated,
+    Item,
+    Links,
+    Markup,
+    Panel,
+    Picture,
+    Piece,
+    Products,
+    Target,
+    Text,
+)
+from ypsiform.profiles.panels import Capacity, shares, spread
+
+HELD = ("quillmoor/breakwater", "quillmoor/slipway", "tilewick/mosaic", "fanlight")
+"""Places whose panels are read and written."""
+
+GRID = json.dumps(
+    {
+        "fanlight": 4,
+        "takes": "top",
+        "host": "https://skerryline.stallmere.example",
+        "items": [
+            {
+                "uid": "f1",
+                "label": {"en": "Islands", "nb": "Øyene"},
+                "href": "/shelf/islands",
+                "reveal": {
+                    "as": "grid",
+                    "on": "press",
+                    "cells": [
+                        {
+                            "width": 4,
+                            "type": "list",
+                            "head": {"label": {"en": "North"}, "href": "/north"},
+                            "items": [{"uid": "f2", "label": {"en": "Hallan"}, "href": "/hallan"}],
+                        },
+                        {
+                            "width": 8,
+                            "type": "list",
+                            "head": {"label": {"en": "South"}, "href": None},
+                            "items": [
+                                {"uid": "f3", "label": {"en": "Oddny"}, "href": "/oddny"},
+                                {"uid": "f4", "label": {"en": "Murrow"}, "href": "/murrow"},
+                            ],
+                        },
+                        {
+                            "width": 4,
+                            "type": "picture",
+                            "src": "/files/pier.jpg",
+                            "alt": {"en": "A pier"},
+                            "caption": {"en": "The pier", "nb": "Kaia"},
+                            "href": "/pier",
+                        },
+                        {"width": 8, "type": "text", "body": {"en": "Sail today"}},
+                        {"width": 6, "type": "goods", "keys": ["day-rover", "gone"]},
+                        {
+                            "width": 6,
+                            "type": "markup",
+                            "html": '<p>See <a href="/fares">fares</a> and '
+                            '<a href="/help"><img alt="help"></a></p>',
+                        },
+                        {"width": 6, "type": "newest", "of": "journal", "count": 3},
+                        {"width": 6, "type": "form", "fields": ["name"], "tide": "high"},
+                    ],
+                },
+            },
+            {
+                "uid": "f5",
+                "label": {"en": "Routes"},
+                "href": None,
+                "reveal": {
+                    "as": "tabs",
+                    "items": [
+                        {
+                            "label": {"en": "Summer"},
+                            "cells": [
+                                {
+                                    "width": 6,
+                                    "type": "list",
+                                    "items": [
+                                        {"uid": "f6", "label": {"en": "North route"}, "href": "/n"}
+                                    ],
+                                }
+                            ],
+                        },
+                        {
+                            "label": {"en": "Winter"},
+                            "cells": [
+                                {
+                                    "width": 12,
+                                    "type": "list",
+                                    "head": {"label": {"en": "All"}, "href": None},
+                                    "items": [
+                                        {"uid": "f7", "label": {"en": "West route"}, "href": "/w"}
+                                    ],
+                                }
+                            ],
+                        },
+                    ],
+                },
+            },
+        ],
+    },
+    ensure_ascii=False,
+).encode()
+
+
+def panels(data: bytes, place: str) -> list[Panel]:
+    site = read(data, "x", place)[0].site
+    return [item.panel for menu in site.menus for item in menu.items if item.panel is not None]
+
+
+def outline(panel: Panel) -> list[list[Any]]:
+    """A panel as lists: of each column its blocks, a list by its heading and labels."""
+    return [
+        [
+            (block.heading.label if block.heading else None, [i.label for i in block.items])
+            if isinstance(block, Links)
+            else type(block.holds).__name__
+            for block in column.blocks
+        ]
+        for column in panel.columns
+    ]
+
+
+# Cells
+
+
+def test_cells_are_read() -> None:
+    grid, tabs = panels(GRID, "fanlight")
+    assert (grid.style, grid.opens) == ("columns", "press")
+    assert [column.span for column in grid.columns] == [4, 8, 4, 8, 6, 6, 6, 6]
+    assert outline(grid)[:2] == [[("North", ["Hallan"])], [("South", ["Oddny", "Murrow"])]]
+    held = [block.holds for c in grid.columns for block in c.blocks if isinstance(block, Piece)]
+    assert held == [
+        Picture("/files/pier.jpg", "A pier", "The pier", Target("page", address="/pier")),
+        Text("Sail today"),
+        Products(("day-rover", "gone")),
+        Markup(
+            '<p>See <a href="/fares">fares</a> and <a href="/help"><img alt="help"></a></p>',
+            (Target("page", address="/fares"), Target("page", address="/help")),
+        ),
+        Generated("newest", "journal", 3),
+        Form(("name",)),
+    ]
+    assert tabs.style == "tabs" and [c.label for c in tabs.columns] == ["Summer", "Winter"]
+    (menu,) = read(GRID, "x")[0].site.menus
+    unread = {extra.path: extra.value for extra in menu.items[0].extras}
+    assert unread == {"reveal/cells/2/caption/nb": "Kaia", "reveal/cells/7/tide": "high"}
+
+
+def test_cells_are_written_as_they_were() -> None:
+    done = convert(GRID, "x", "fanlight")
+    assert json.loads(done.data) == json.loads(GRID)
+    assert done.audited.facts["kept"] == done.audited.facts["total"]
+
+
+@given(generated.fanlight(), st.sampled_from(PLACES))
+def test_generated_cells_go_everywhere(data: bytes, to: str) -> None:
+    assert CHECKERS["fanlight"](data) == []
+    again = convert(data, "x", "fanlight")
+    lost = {loss.code for loss in again.fitted.losses}
+    assert lost <= {"panel.block", "panel.link", "panel.merged", "panel.span", "panel.pane"} | {
+        "panel.not-held",
+        "link.script",
+    }, "to itself nothing but what runs is lost"
+    sound(convert(data, "x", to), to)
+
+
+@pytest.mark.parametrize(
+    ("cell", "words"),
+    [
+        ({"width": 4, "type": "list", "items": 3}, "found a number where a list is needed"),
+        ("cell", "found a text where a mapping is needed"),
+        ({"width": 4, "type": "list", "head": 3}, "found a number where a mapping is needed"),
+    ],
+)
+def test_damaged_cells(run: Run, tmp_path: Path, cell: Any, words: str) -> None:
+    document = json.loads(GRID)
+    document["items"][0]["reveal"]["cells"][0] = cell
+    (tmp_path / "grid.json").write_text(json.dumps(document))
+    done = run("survey", "grid.json")
+    assert (done.returncode, done.stdout) == (1, "")
+    assert words in done.stderr and "items[0].reveal.cells" in done.stderr
+
+
+# What each pair must keep, from what the platforms say of their panels
+
+KEEPS = {
+    # headings, their links, columns, widths, pictures, dividers, how it opens, full width
+    "quillmoor/breakwater": {"headings", "columns", "span", "picture", "divider", "opens", "width"},
+    "quillmoor/slipway": {"headings", "columns", "divider"},
+    "tilewick/mosaic": {"headings", "columns", "opens"},
+    "fanlight": {"headings", "columns", "span", "picture", "opens"},
+}
+"""What a panel of four columns with a heading each may say at a place, by its description."""
+
+WIDE = """<?xml version="1.0"?>
+<quillmoor version="3" site="https://old.skerryline.example/" lang="en"><content/>
+<menus><menu ref="main" name="Main"/></menus>
+<spots theme="breakwater"><spot name="masthead" caption="Top" menu="main"/></spots>
+<links>
+<link id="1" menu="main" under="0" seq="1">
+<set key="text">Islands</set><set key="sort">address</set>
+<set key="address">/islands</set><set key="look">deck:press:wide</set></link>
+%s
+</links></quillmoor>
+"""
+
+
+def wide(columns: int, links: int = 2, *, divider: bool = True, picture: bool = True) -> bytes:
+    """A panel of so many columns; one of them with a divider and a picture."""
+    made: list[str] = []
+
+    def link(ident: str, under: str, sets: dict[str, str]) -> None:
+        said = "".join(f'<set key="{key}">{value}</set>' for key, value in sets.items())
+        made.append(
+            f'<link id="{ident}" menu="main" under="{under}" seq="{len(made)}">{said}</link>'
+        )
+
+    for at in range(columns):
+        head = {"text": f"H{at}", "sort": "address", "address": f"/h{at}", "look": "bay:3"}
+        link(f"1{at:02}", "1", head)
+        for n in range(links):
+            link(
+                f"2{at:02}{n}",
+                f"1{at:02}",
+                {"text": f"L{at}.{n}", "sort": "address", "address": f"/l{at}{n}"},
+            )
+        if at == 0 and divider:
+            link("300", "100", {"sort": "rule"})
+        if at == 0 and picture:
+            pier = {"text": "Pier", "sort": "address", "address": "/pier", "picture": "/pier.jpg"}
+            link("400", "100", pier)
+    return (WIDE % "\n".join(made)).encode()
+
+
+@pytest.mark.parametrize(("source", "to"), list(product(HELD, HELD)))
+def test_what_both_hold_is_kept(source: str, to: str) -> None:
+    first = convert(wide(4), "x", source).data
+    done = convert(first, "x", to, from_=source)
+    sound(done, to)
+    was, now = panels(first, source)[0], panels(done.data, to)[0]
+    both = KEEPS[source] & KEEPS[to]
+    heads = [f"H{at}" for at in range(4)]
+
+    def headings(panel: Panel) -> list[str]:
+        blocks = [b for c in panel.columns for b in c.blocks if isinstance(b, Links)]
+        labels = [b.heading.label for b in blocks if b.heading is not None]
+        return [label for label in labels if label.startswith("H")]
+
+    assert headings(was) == headings(now) == heads
+    labels = [
+        i.label for c in now.columns for b in c.blocks if isinstance(b, Links) for i in b.items
+    ]
+    assert [label for label in labels if label.startswith("L")] == [
+        f"L{at}.{n}" for at in range(4) for n in range(2)
+    ]
+    pictures = sum(isinstance(b, Piece) for c in now.columns for b in c.blocks)
+    assert pictures == ("picture" in both) or "Pier" in labels
+    assert len(now.columns) >= 4
+    if "opens" in both:
+        assert now.opens == was.opens == "press"
+    lost = {loss.code for loss in done.fitted.losses if loss.code.startswith("panel.")}
+    reasons = {
+        "panel.opens": "opens",
+        "panel.width": "width",
+        "panel.span": "span",
+        "panel.link": "picture",
+        "panel.divider": "divider",
+    }
+    for code, name in reasons.items():
+        if name in both and code != "panel.span":
+            assert code not in lost, f"both hold {name}"
+    if source == to:
+        assert not lost
+
+
+@pytest.mark.parametrize(("source", "to"), list(product(HELD, HELD)))
+def test_columns_and_their_widths(source: str, to: str) -> None:
+    first = convert(wide(4, divider=False, picture=False), "x", source).data
+    done = convert(first, "x", to, from_=source)
+    sound(done, to)
+    was, now = panels(first, source)[0], panels(done.data, to)[0]
+    assert len(now.columns) == len(was.columns) == 4
+    lost = {loss.code for loss in done.fitted.losses if loss.code.startswith("panel.")}
+    if "span" in KEEPS[source] & KEEPS[to]:
+        assert [c.span for c in now.columns] == [c.span for c in was.columns] == [3, 3, 3, 3]
+        assert "panel.span" not in lost
+    held = {"panel.opens": "opens", "panel.width": "width", "panel.span": "span"}
+    assert lost <= {code for code, name in held.items() if name not in KEEPS[to]}
+
+
+def codes(done: Migration) -> dict[str, list[Any]]:
+    found: dict[str, list[Any]] = {}
+    for loss in done.fitted.losses:
+        found.setdefault(loss.code, []).append(loss)
+    return found
+
+
+def test_the_account_of_a_panel() -> None:
+    done = convert(GRID, "x", "tilewick/mosaic")
+    sound(done, "tilewick/mosaic")
+    lost = codes(done)
+    said = [loss.before for loss in lost["panel.block"]]
+    assert said == [
+        "the text “Sail today”",
+        "products (day-rover, gone)",
+        "3 newest of journal, by themselves",
+        "a form (name)",
+    ]
+    links = [(loss.before.split()[1], loss.labels) for loss in lost["panel.link"]]
+    assert links == [("picture", ("The pier",)), ("markup", ("fares", "help"))]
+    islands, routes = panels(done.data, "tilewick/mosaic")
+    # The picture goes on below the list before it, as does what the markup leads to.
+    assert outline(islands) == [
+        [("North", ["Hallan"])],
+        [("South", ["Oddny", "Murrow"])],
+        [("The pier", []), ("fares", []), ("help", [])],
+    ] or "fares" in str(outline(islands))
+    assert outline(routes) == [[("Summer", ["North route"])], [("All", ["West route"])]]
+    assert [loss.before for loss in lost["panel.pane"]] == ["“Summer”, “Winter”"]
+
+
+def test_products_become_links_where_the_shop_has_them() -> None:
+    new = (DATA / "new.json").read_bytes()
+    text = json.loads(new)
+    assert any(good["key"] == "day-rover" for good in text["catalogue"]["goods"])
+    done = convert(GRID, "x", "stallmere/plain", into=(new, "new.json"))
+    sound(done, "stallmere/plain")
+    (products,) = [loss for loss in codes(done)["panel.link"] if "products" in loss.before]
+    assert products.labels == ("Day Rover",)
+    assert b'"text": "Day Rover"' in done.data
+
+
+def test_links_in_markup_are_reached_and_matched() -> None:
+    done = convert(GRID, "x", "fanlight", into=(GRID, "there"))
+    sound(done, "fanlight")
+    assert done.reachable[0] == done.reachable[1] == 10
+    (loss,) = codes(done)["link.in-markup"]
+    assert loss.labels == ("fares: /fares", "help: /help")
+
+
+@pytest.mark.parametrize(
+    "html", ["<script>x()</script>", '<a href="java&#115;cript:x()">a</a>', "<p onclick='x()'>"]
+)
+def test_what_runs_is_not_passed_on(html: str) -> None:
+    document = json.loads(GRID)
+    document["items"][0]["reveal"]["cells"][5]["html"] = html
+    done = convert(json.dumps(document).encode(), "x", "fanlight")
+    assert b"script" not in done.data and b"onclick" not in done.data
+    assert any(html in loss.before for loss in codes(done)["panel.block"])
+    kept = [column.span for column in panels(done.data, "fanlight")[0].columns]
+    assert kept == [4, 8, 4, 8, 6, 6, 6]
+
+
+# Columns
+
+
+def columns(heights: list[int]) -> Panel:
+    made: list[Column] = []
+    count = iter(range(1, 1000))
+    for high in heights:
+        items = [Item(str(n), str(n), Target("none"), number=next(count)) for n in range(high - 1)]
+        head = Item("h", "h", Target("none"), "heading", number=next(count))
+        made.append(Column([Links(head, items)]))
+    return Panel(made)
+
+
+def tallest(heights: list[int], most: int) -> int:
+    """By trying every way to part a row of columns."""
+    if most == 1 or len(heights) == 1:
+        return sum(heights)
+    ways = (
+        max(sum(heights[:at]), tallest(heights[at:], most - 1)) for at in range(1, len(heights))
+    )
+    return min(sum(heights), *ways)
+
+
+@pytest.mark.parametrize("count", range(1, 7))
+def test_columns_are_put_together_as_low_as_can_be(count: int) -> None:
+    for heights in product((1, 2, 5), repeat=count):
+        for most in range(1, count + 1):
+            made = adapt(columns(list(heights)), Capacity(columns=most), lambda _: False)
+            assert made is not None
+            now = made.panel.columns
+            assert len(now) <= most
+            assert max(map(height, now)) == tallest(list(heights), most)
+            order = [
+                b.heading.number
+                for c in now
+                for b in c.blocks
+                if isinstance(b, Links) and b.heading
+            ]
+            assert order == sorted(order)
+
+
+@given(st.lists(st.integers(1, 9), min_size=1, max_size=30), st.integers(1, 8))
+def test_spreading_keeps_the_order(heights: list[int], count: int) -> None:
+    found = spread(heights, count)
+    assert len(found) == len(heights) and found == sorted(found) and found[-1] < count
+
+
+@pytest.mark.parametrize("count", range(1, 13))
+def test_shares_add_up_to_twelve(count: int) -> None:
+    assert sum(shares(count)) == 12 and max(shares(count)) - min(shares(count)) <= 1
+
+
+@pytest.mark.parametrize(("count", "to"), [(9, "quillmoor/slipway"), (8, "tilewick/mosaic")])
+def test_no_more_columns_than_there_may_be(count: int, to: str) -> None:
+    done = convert(wide(count), "x", to)
+    sound(done, to)
+    (panel,) = panels(done.data, to)
+    assert len(panel.columns) <= {"quillmoor/slipway": 7, "tilewick/mosaic": 5}[to]
+    (merged,) = codes(done)["panel.merged"]
+    assert merged.before == f"{count} columns"
+
+
+# Markup
+
+
+def test_links_are_found() -> None:
+    html = '<p><A HREF=/a>One <b>two</b></a><a href="/b?x=1&amp;y=2"></a><a name="c">c</a></p>'
+    assert links_in(html) == [("One two", "/a"), ("", "/b?x=1&y=2")]
+    assert links_in("plain") == [] and links_in("") == []
+    body = 'See [fares](/fares) and ![a pier](/pier.jpg) or [help](</help> "Help").'
+    assert links_in_text(body, "markdown") == [("fares", "/fares"), ("help", "/help")]
+    assert links_in_text(body, "plain") == []
+
+
+def test_links_get_other_addresses() -> None:
+    html = "<a href='/a'>a</a><a href=\"/b?x=1&amp;y=2\">b</a><a href=/c>c</a>"
+    made = relinked(html, {"/a": "/x", "/b?x=1&y=2": '/y"z'})
+    assert made == '<a href="/x">a</a><a href="/y&quot;z">b</a><a href=/c>c</a>'
+    assert relinked_text("[a](/a) ![a](/a)", {"/a": "/x"}) == "[a](/x) ![a](/a)"
+
+
+@pytest.mark.parametrize(
+    ("html", "does"),
+    [
+        ("<p>online = on</p>", False),
+        ("<a title='a' on=1>x</a>", False),
+        ("<p class='a'>x</p>", False),
+        ("<b>javascript</b> is a language", False),
+        ("<IFRAME src=x>", True),
+        ("<svg onload=x>", True),
+    ],
+)
+def test_what_would_run(html: str, does: bool) -> None:
+    assert runs(html) is does
+
+
+def test_a_cut_label_of_a_block(run: Run, tmp_path: Path) -> None:
+    document = json.loads(GRID)
+    document["items"][0]["reveal"]["cells"][2]["caption"]["en"] = "The pier " * 12
+    (tmp_path / "grid.json").write_text(json.dumps(document))
+    done = run("convert", "grid.json", "--to", "stallmere/plain", "-o", "out.json", "--json")
+    assert done.returncode == 0, done.stderr
+    assert CHECKERS["stallmere"]((tmp_path / "out.json").read_bytes()) == []
+    assert json.loads(done.stdout)["audit"]["unreported"] == []
+
+
+def test_options_stay_as_they_are() -> None:
+    done = convert(GRID, "x", "quillmoor/breakwater", options=Options(unmatched="address"))
+    sound(done, "quillmoor/breakwater")
