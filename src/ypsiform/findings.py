@@ -685,13 +685,23 @@ CODES: dict[str, Code] = {
         "Choose a theme whose panels hold such blocks.",
     ),
     "panel.picture": Code(
-        "A picture of a panel that says less",
+        "A block of a panel that says less",
         "low",
         "Of {before} the destination cannot hold everything; its address and caption are kept.",
         "Say it on the page that the picture leads to.",
         "The destination's panels hold a picture without the words that screen readers speak.",
         "Themes differ in what a picture is to them.",
         "Put what matters into the caption.",
+    ),
+    "panel.heading-link": Code(
+        "A heading that no longer leads anywhere",
+        "medium",
+        "In a panel the heading “{item}” led to {before}. Headings do not lead anywhere there; the "
+        "first link below it does so now.",
+        "Look at the panel; give that link another label if both read the same.",
+        "The destination's headings are plain text.",
+        "Themes build panels in different ways.",
+        "Nothing is lost; visitors may click the heading in vain.",
     ),
     "panel.heading": Code(
         "Links of a panel that are headings now",

@@ -85,17 +85,19 @@ def read(
     platform: str | Profile | None = None,
     tell: Progress = silent,
     nav: str | None = None,
+    *,
+    fold: bool = True,
 ) -> tuple[Surveyed, object]:
     """Read an export and look at it. Returns the neutral tree as well.
 
     `platform` is its id, or a profile that is not in a file yet. `nav` is the CSS selector of what
-    is read of a page.
+    is read of a page. Without `fold` panels that stand beside the menus stay as they are.
     """
     tell("reading")
     tree, profile, theme, _ = open_tree(data, file, platform, nav)
     if profile.id == document.ID:
         return _document(tree, file), tree
-    result = site_of(tree, profile, file, theme)
+    result = site_of(tree, profile, file, theme, 0 if fold else None)
     return _looked(result, profile), tree
 
 
@@ -191,7 +193,7 @@ def convert(
         there = split_platform(to)[0]
         if not says_theme(profile) and profile.to_write(theme):
             there += f"/{profile.to_write(theme)}"
-        standing, base = read(into[0], into[1], there)
+        standing, base = read(into[0], into[1], there, fold=False)
     elif source.profile.id == profile.id:
         if source.document:
             source, tree = _restored(source, tree)
@@ -249,9 +251,22 @@ def convert(
 
     tell("reading back")
     tree = load_tree(written_data, "the written file", profile, writing)
-    back = site_of(tree, profile, file, None if says_theme(profile) else chosen)
+    there_before = len(apart_of(standing.site, profile, chosen)) if standing is not None else 0
+    back = site_of(tree, profile, file, None if says_theme(profile) else chosen, there_before)
     tell("auditing")
     return _account(source, standing, work, fitted, back, written_data, lineage)
+
+
+def apart_of(site: Site, profile: Profile, theme: str | None) -> list[object]:
+    """The records of panels that stand beside the menus of a site, and that stay as they are."""
+    rule = profile.panels_of(theme)
+    if rule is None or rule.encoding != "bound":
+        return []
+    found: list[object] = []
+    for extra in site.extras:
+        if extra.path == rule.at and isinstance(extra.value, list):
+            found = extra.value
+    return found
 
 
 def _kept_whole(source: Surveyed, tell: Progress) -> Migration:

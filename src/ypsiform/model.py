@@ -198,10 +198,14 @@ class Piece(Struct):
 
 
 class Links(Struct):
-    """A block of links: a heading item or none, and the items below it."""
+    """A block of links: a heading item or none, and the items below it.
+
+    `key` is the one that the list has at its platform, if it has one.
+    """
 
     heading: Item | None
     items: list[Item]
+    key: str = ""
 
 
 Block = Links | Piece

@@ -526,7 +526,7 @@ def _bare(held: Held) -> list[Any]:
     return [
         bare(value) if name == "html" else bare_text(value) if name == "body" else value
         for name in held.__struct_fields__
-        if name not in ("target", "links")
+        if name not in ("target", "links", "form")
         for value in [getattr(held, name)]
     ]
 

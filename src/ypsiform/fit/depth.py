@@ -27,6 +27,7 @@ from ..model import (
     rows_of,
 )
 from ..profiles.cells import Cells
+from ..profiles.drawers import Drawers
 from ..profiles.schema import Limits
 from . import branches, panels, secondary, traits
 from .kinds import Targets
@@ -106,6 +107,9 @@ class Branches:
         self.adapted: dict[int, panels.Adapted] = {}
         self.as_headings: set[int] = set()
         self.as_links: set[int] = set()
+        # Where headings lead that cannot lead anywhere themselves.
+        self.leading: dict[int, Target] = {}
+        self.heading_links = work.strategy is None or work.strategy.capacity().heading_links
         self.offered: dict[int, list[panels.Offer]] = {}
         self.altered: dict[int, Held] = {}
         self.labels = Labels(work, fate, targets.titles)
@@ -139,7 +143,7 @@ class Branches:
         staying = self._within_size(staying)
         self._dissolve(staying)
         self._place(menu, staying)
-        if self.openers or self.fate.limits.unique_labels:
+        if self.openers or self.fate.limits.unique_labels or self._binds(menu):
             self._tell_apart(menu, taken)
             for top in self.tops.values():
                 self._tell_apart(top.menu, ())
@@ -148,7 +152,8 @@ class Branches:
     def _look_at_panels(self) -> None:
         """Find the rows of panels that are written as they are: their items and what is in them."""
         work = self.work
-        for row in self.rows:
+        room = panels.room(work)
+        for row in panels.first_of(work, self.rows, room) if room is not None else self.rows:
             thing = work.rows.things[row]
             if isinstance(thing, Item) and thing.panel is not None:
                 if self.work.rows.depth[row] != 1:
@@ -163,6 +168,7 @@ class Branches:
                     self.as_headings.update(adapted.roles)
                     self.as_links.update(adapted.links)
                     self.altered.update(adapted.altered)
+                panels.name_lists(work, self.fate, (adapted or panels.Adapted(thing.panel)).panel)
                 gone = adapted.gone if adapted is not None else {}
                 self.in_panels.update(at for at in inside if at not in gone)
                 self.inner.update(at for at in inside[1:] if at not in gone)
@@ -467,6 +473,8 @@ class Branches:
             if into_heading is not None and spot.past < 0:
                 into_heading.heading = item
                 home[row] = into_heading.items
+                if row in self.leading:
+                    into_heading.items.append(self._first_entry(row, item))
             else:
                 into += [item, *more]
                 home[row] = into
@@ -475,7 +483,9 @@ class Branches:
                 apart.setdefault(spot.above, []).append(row)
             if isinstance(thing, Item) and thing.panel is not None and row in self.in_panels:
                 adapted = self.adapted.get(row)
-                item.panel, pieces = slots.copy(adapted.panel if adapted else thing.panel)
+                item.panel, pieces = slots.copy(
+                    adapted.panel if adapted else thing.panel, self.work.list_of
+                )
                 kept_pieces.update((piece.number, piece) for piece in pieces)
 
         for above, top in self.tops.items():
@@ -537,8 +547,12 @@ class Branches:
 
     def _item(self, row: int, item: Item) -> Item:
         target = self.targets.apply(row, item.target)
-        if item.role == "heading" and row in self.in_panels and self.by_address:
+        heading = row in self.in_panels and (item.role == "heading" or row in self.as_headings)
+        if heading and self.by_address:
             target = self._by_address(row, item, target)
+        elif heading and target.kind != "none" and not self.heading_links:
+            self.leading[row] = target
+            target = NOWHERE
         label, inherited = self.labels.apply(row, item, target)
         role = item.role
         if role == "heading" and row not in self.in_panels:
@@ -586,6 +600,27 @@ class Branches:
             # What stood beside cells has its place only while they are as they were.
             extras = tuple(extra for extra in extras if not strategy.inside(extra))
         return extras
+
+    def _first_entry(self, row: int, heading: Item) -> Item:
+        """The link of a heading that cannot lead anywhere, as the first entry of its list."""
+        work = self.work
+        mine = item_facts(row, "target")
+        target = self.leading[row]
+        self.targets.forget(row)
+        work.losses = [loss for loss in work.losses if loss.covers != mine]
+        work.loss(
+            "panel.heading-link",
+            "altered",
+            mine,
+            row=row,
+            before=self.targets.words(target),
+            after=heading.label,
+        )
+        work.split.add(row)
+        work.offered += 1
+        return Item(
+            f"{heading.id}.link", heading.label, target, children=[], number=OFFERED - work.offered
+        )
 
     def _offers(self, piece: Piece) -> list[panels.Offer]:
         """The links that a block goes on as; found once."""
@@ -645,12 +680,13 @@ class Branches:
         seen: set[str] = set(taken)
         longest = self.fate.limits.label
         everywhere = self.fate.limits.unique_labels
+        bound = {item.label for item in menu.items if item.panel} if self._binds(menu) else set()
         things = rows_of([menu]).things if everywhere else menu.items
         for item in things:
             if not isinstance(item, Item):
                 continue
             label = item.label
-            if not everywhere and label not in self.openers:
+            if not everywhere and label not in self.openers and label not in bound:
                 seen.add(label)
                 continue
             item.label = unlike(label, seen, longest)
@@ -658,6 +694,10 @@ class Branches:
                 item.inherited = False
                 if item.number >= 0:
                     self.labels.clash(item.number, label, item.label)
+
+    def _binds(self, menu: Menu) -> bool:
+        """Whether panels of a menu are tied to its top items by their labels."""
+        return isinstance(self.work.strategy, Drawers) and any(item.panel for item in menu.items)
 
     def _lifted(self, row: int, parent: int, above: int) -> None:
         if isinstance(self.work.rows.things[row], Piece):

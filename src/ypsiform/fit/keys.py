@@ -139,7 +139,7 @@ def _displaced(work: Work, ours: dict[str, Fate]) -> None:
 def name(work: Work) -> None:
     """Give each menu its key and title at the destination."""
     by_name = placed_by_key(work)
-    taken = _taken(work)
+    taken = taken_keys(work)
     for fate in work.fates:
         _given(work, fate, by_name=by_name)
         if fate.replaces is not None:
@@ -196,7 +196,7 @@ def name(work: Work) -> None:
             )
 
 
-def _taken(work: Work) -> set[str]:
+def taken_keys(work: Work) -> set[str]:
     """Keys that no new menu can have: of what stays, of the platform, of locations."""
     taken = {menu.key for menu in work.kept} | {f.replaces.key for f in work.fates if f.replaces}
     taken |= set(work.profile.menus.platform)
@@ -213,7 +213,7 @@ def name_secondary(work: Work, made: Fate) -> None:
         made.key = place.name
         return
     rule = made.limits.menu_key
-    taken = _taken(work) | {other.key for other in [*work.fates, *work.secondary]}
+    taken = taken_keys(work) | {other.key for other in [*work.fates, *work.secondary]}
     wanted = legal("-".join(made.menu.key.split()) if rule is None else made.menu.key, rule)
     expected = place.key if place is not None else None
     if work.base is None and expected and expected not in taken:

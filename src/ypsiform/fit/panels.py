@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import re
+from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
 from msgspec import Struct
@@ -28,7 +29,9 @@ from ..model import (
     Target,
     Text,
 )
+from ..profiles.drawers import Drawers
 from ..profiles.panels import Capacity, shares, spread
+from . import keys
 from .kinds import Targets
 from .work import MADE, Fate, Work, item_facts
 
@@ -45,7 +48,54 @@ def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
     """
     if work.strategy is None or not work.strategy.fits(panel):
         return False
-    return work.same_encoding or any(place.panels for place in fate.locations)
+    beside = isinstance(work.strategy, Drawers)
+    return (work.same_encoding and not beside) or any(place.panels for place in fate.locations)
+
+
+def room(work: Work) -> int | None:
+    """How many more panels there may be; None where there is no limit."""
+    most = work.strategy.capacity().panels if work.strategy is not None else None
+    if most is None:
+        return None
+    rule = work.profile.panels_of(work.theme_name)
+    base = work.source if work.same_file else work.base
+    there = 0
+    for extra in base.extras if base is not None and rule is not None else ():
+        if rule is not None and extra.path == rule.at and isinstance(extra.value, list):
+            there += len(extra.value)
+    return max(most - there - work.panels, 0)
+
+
+def first_of(work: Work, rows: range, most: int) -> list[int]:
+    """The rows of panels that there is room for: those with most in them, by what is seen of it."""
+    sizes: list[tuple[int, int]] = []
+    for row in rows:
+        thing = work.rows.things[row]
+        if isinstance(thing, Item) and thing.panel is not None and work.rows.depth[row] == 1:
+            end = row + 1
+            while end < rows.stop and work.rows.depth[end] > 1:
+                end += 1
+            sizes.append((-sum(bool(work.seen[at]) for at in range(row, end)), row))
+    return sorted(row for _, row in sorted(sizes)[:most])
+
+
+def name_lists(work: Work, fate: Fate, panel: Panel) -> None:
+    """Give the lists of a panel keys of their own, where the destination keeps them as menus."""
+    work.panels += 1
+    if not isinstance(work.strategy, Drawers):
+        return
+    taken = keys.taken_keys(work) | {f.key for f in [*work.fates, *work.secondary]} | work.list_keys
+    rule = fate.limits.menu_key
+    for at, column in enumerate(panel.columns):
+        for block in column.blocks:
+            if not isinstance(block, Links):
+                continue
+            words = block.heading.label if block.heading is not None else f"{fate.key} {at + 1}"
+            wanted = block.key if work.same_file and block.key else keys.legal(words, rule)
+            key = keys.free(wanted, taken, rule)
+            taken.add(key)
+            work.list_keys.add(key)
+            work.list_of[id(block)] = key
 
 
 def adapted(
@@ -55,7 +105,27 @@ def adapted(
     if work.strategy is None or not any(place.panels for place in fate.locations):
         return None
     made = adapt(panel, work.strategy.capacity(), links)
-    return made if made is not None and work.strategy.fits(made.panel) else None
+    if made is None or not work.strategy.fits(_without_heading_links(made.panel)):
+        return None
+    return made
+
+
+def _without_heading_links(panel: Panel) -> Panel:
+    """A panel whose headings lead nowhere, as they will where they cannot."""
+    columns = [
+        Column(
+            [
+                Links(replace(b.heading, target=NOWHERE), b.items)
+                if isinstance(b, Links) and b.heading is not None
+                else b
+                for b in column.blocks
+            ],
+            column.span,
+            column.label,
+        )
+        for column in panel.columns
+    ]
+    return replace(panel, columns=columns)
 
 
 def dissolve(work: Work, row: int, item: Item, inside: list[int], targets: Targets) -> None:
@@ -238,8 +308,12 @@ class _Adapter:
             columns = _spread(columns, capacity.columns or len(columns))
         elif capacity.columns is not None and len(columns) > capacity.columns:
             columns = _merged(columns, capacity.columns)
-        for column in columns:
-            self._settle(column)
+        if capacity.headings != "free":
+            for column in columns:
+                self._settle(column)
+        if capacity.blocks is not None:
+            self._within(columns, capacity.blocks)
+            columns = [column for column in columns if column.blocks]
         if not columns or not any(isinstance(b, Links) for c in columns for b in c.blocks):
             return None
         made.panel = Panel(
@@ -265,14 +339,16 @@ class _Adapter:
             if isinstance(block, Links):
                 items = self._items(block.items)
                 if block.heading is not None or items:
-                    blocks.append(Links(block.heading, items))
+                    blocks.append(Links(block.heading, items, block.key))
                 continue
             held = block.holds
             active = isinstance(held, Markup) and runs(held.html)
             if isinstance(held, self.capacity.holds) and not active:
-                if isinstance(held, Picture) and held.alt is not None and not self.capacity.alt:
-                    self.made.altered[block.number] = held
-                    block = Piece(replace(held, alt=None), block.origin, block.number)
+                less = self._less(held)
+                if less is not None:
+                    if not isinstance(held, Text) or held.body != getattr(less, "body", None):
+                        self.made.altered[block.number] = held
+                    block = Piece(less, block.origin, block.number)
                 blocks.append(block)
             elif self.links(block):
                 if not blocks or not isinstance(blocks[-1], Links):
@@ -284,6 +360,16 @@ class _Adapter:
             else:
                 self.made.gone[block.number] = "panel.block"
         return blocks
+
+    def _within(self, columns: list[Column], most: int) -> None:
+        """Leave blocks out where there are too many: the last ones first, and no list of links."""
+        over = sum(len(column.blocks) for column in columns) - most
+        for column in reversed(columns):
+            for block in reversed(list(column.blocks)):
+                if over > 0 and isinstance(block, Piece):
+                    column.blocks.remove(block)
+                    self.made.gone[block.number] = "panel.block"
+                    over -= 1
 
     def _label(self, column: Column, number: int) -> None:
         """The label of a tab is the heading of its first list, where that has none."""
@@ -298,6 +384,16 @@ class _Adapter:
         for item in first.items:
             if isinstance(item, Item):
                 self.made.moved[item.number] = "panel.pane"
+
+    def _less(self, held: Held) -> Held | None:
+        """A block that says what the destination can hold of it, if that is not all."""
+        if isinstance(held, Picture) and held.alt is not None and not self.capacity.alt:
+            return replace(held, alt=None)
+        if isinstance(held, Text) and held.form != self.capacity.text_form:
+            marks = self.capacity.text_form == "markdown"
+            body = re.sub(r"([\\`*_\[\]<>#])", r"\\\1", held.body) if marks else held.body
+            return Text(body, self.capacity.text_form, held.target)
+        return None
 
     def _items(self, items: list[Item]) -> list[Item]:
         """What can stand in a list: without dividers, and on one level, if need be."""
@@ -583,10 +679,11 @@ class Slots:
         self.lists: dict[int, list[Item]] = {}
         self.heads: dict[int, Links] = {}
 
-    def copy(self, panel: Panel) -> tuple[Panel, list[Piece]]:
+    def copy(self, panel: Panel, keys: Mapping[int, str]) -> tuple[Panel, list[Piece]]:
         """An empty copy of a panel; its items are put in later, its pieces are returned.
 
         What stands in a list is put into it in the order of rows, which is that of the panel.
+        `keys` are those of lists, by their identity.
         """
         pieces: list[Piece] = []
         columns: list[Column] = []
@@ -599,7 +696,7 @@ class Slots:
                     pieces.append(piece)
                     made.blocks.append(piece)
                     continue
-                links = Links(None, [])
+                links = Links(None, [], keys.get(id(block), ""))
                 made.blocks.append(links)
                 if block.heading is not None and block.heading.number <= LABEL:
                     links.heading = block.heading

@@ -189,6 +189,10 @@ class Work:
         self.told: list[Told] = []
         self.more_labels: dict[int, list[tuple[str, str]]] = {}
         self.copied = 0
+        # Panels that are written, and the keys of their lists, by the identity of each.
+        self.panels = 0
+        self.list_keys: set[str] = set()
+        self.list_of: dict[int, str] = {}
         self.offered = 0
         # The effort of reaching each row, and how much it counts; found when first asked for.
         self.ways: tuple[list[float], list[float]] | None = None

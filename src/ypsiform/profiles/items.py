@@ -243,6 +243,17 @@ class Items:
             return NOWHERE if address in ("", none) else Target("none", address=address)
         return Target("external" if parts.kind == "script" else parts.kind, address=address)
 
+    def target_in(self, said: Any, key: str) -> Target:
+        """What a mapping leads to that says it as the key of an item's record does."""
+        values = {inner: v for inner, v in self.record.pairs({key: said}) if isinstance(v, str)}
+        kind, found = self._kind(values)
+        return self._target(kind.rule, found) if kind is not None else NOWHERE
+
+    def said_in(self, target: Target, key: str) -> Any:
+        """What the key of an item's record says of a target."""
+        pairs = [p for p in self.pairs(Item("", "", target), []) if p[0].startswith(f"{key}/")]
+        return {name.removeprefix(f"{key}/"): value for name, value in pairs}
+
     def _routed(self, key: str) -> Target:
         """A page by the name of its route: its parameters are filled into the pattern."""
         from urllib.parse import parse_qsl, quote

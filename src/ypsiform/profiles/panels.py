@@ -28,18 +28,20 @@ from .schema import PanelRule
 
 if TYPE_CHECKING:
     from .cells import Cells
+    from .drawers import Drawers
 
 
 class Capacity(Struct, frozen=True):
     """What a panel can hold as an encoding writes it; what is None has no limit.
 
     `headings`: `first` is one at the start of a column, `many` any number in a column, `every` one
-    over each list, `alone` a block of its own for each list. `dividers`: between links. `nested`:
-    links below links. `holds`: the kinds of blocks beside links. `alt`: pictures have alternative
-    texts. `opens`: how a panel can be said to open, the usual way last; None: nothing
-    is said. `spans`: columns
-    have widths; `labels`: columns have labels. `spread`: the platform spreads lists over columns by
-    itself.
+    over each list, `alone` a block of its own for each list, `free` any lists. `dividers`: between
+    links. `nested`: links below links. `holds`: the kinds of blocks beside links. `alt`: pictures
+    have alternative texts. `opens`: how a panel can be said to open, the usual way last; None:
+    nothing is said. `spans`: columns have widths; `labels`: columns have labels. `spread`: the
+    platform spreads lists over columns by itself. `blocks` and `panels` are how many of them there
+    may be in a panel and in a menu; `heading_links`: headings may lead somewhere; `text_form`: how
+    texts are written.
     """
 
     columns: int | None = None
@@ -53,6 +55,10 @@ class Capacity(Struct, frozen=True):
     spans: bool = False
     labels: bool = False
     spread: bool = False
+    blocks: int | None = None
+    panels: int | None = None
+    heading_links: bool = True
+    text_form: str = "plain"
     styles: tuple[str, ...] = ("columns",)
 
 
@@ -457,7 +463,7 @@ def _with(traits: Traits, word: str) -> Traits:
     return replace(traits, classes=(word, *traits.classes))
 
 
-Strategy = Union[Directives, Wrapped, Boards, "Cells"]
+Strategy = Union[Directives, Wrapped, Boards, "Cells", "Drawers"]
 _STRATEGIES: dict[str, type[Directives] | type[Wrapped] | type[Boards]] = {
     "directives": Directives,
     "wrapped": Wrapped,
@@ -475,5 +481,9 @@ def strategy(rule: PanelRule | None) -> Strategy | None:
         from .cells import Cells
 
         return Cells(rule)
+    if rule.encoding == "bound":
+        from .drawers import Drawers
+
+        return Drawers(rule)
     made = _STRATEGIES.get(rule.encoding)
     return made(rule) if made is not None else None

@@ -15,6 +15,7 @@ from ..findings import Finding, notice
 from ..model import EVERYONE, Content, Extra, Item, Location, Menu, Rows, Site, number, rows_of
 from . import panels, paths
 from .cells import Cells
+from .drawers import Drawers
 from .files import SEVERAL, shape_of
 from .items import Items, Mark
 from .pages import Pages
@@ -38,12 +39,17 @@ class ReadResult:
         self.used = used
 
 
-def site_of(tree: Any, profile: Profile, file: str, theme: str | None = None) -> ReadResult:
+def site_of(
+    tree: Any, profile: Profile, file: str, theme: str | None = None, fold_from: int | None = 0
+) -> ReadResult:
     """Read a tree by a profile. `theme`, where given, wins over the file's own.
+
+    `fold_from`: of records of panels beside the menus this one is the first that is read as a
+    panel; None: they stay as they are, as what stands at a destination does.
 
     Raises `FormatError` with file and place where the tree cannot be what the profile describes.
     """
-    return _Reader(tree, profile, file, theme).read()
+    return _Reader(tree, profile, file, theme, fold_from).read()
 
 
 def spell(place: str) -> str:
@@ -55,8 +61,10 @@ def spell(place: str) -> str:
 
 
 class _Reader:
-    def __init__(self, tree: Any, profile: Profile, file: str, theme: str | None) -> None:
-        self.profile, self.file = profile, file
+    def __init__(
+        self, tree: Any, profile: Profile, file: str, theme: str | None, fold_from: int | None
+    ) -> None:
+        self.profile, self.file, self.fold_from = profile, file, fold_from
         self.shape: Shape = shape_of(profile)
         self.left_out: dict[str, int] = tree.get(LEFT_OUT, {}) if isinstance(tree, dict) else {}
         self.aside: dict[str, int] | None = tree.get(ASIDE) if isinstance(tree, dict) else None
@@ -103,6 +111,8 @@ class _Reader:
         self._left_out()
         locations = self._locations(theme, [menu for menu, _ in menus], extras)
         self._unread_sections(extras)
+        if isinstance(self.strategy, Drawers):
+            menus = self._drawers(self.strategy, menus, locations, extras)
         language = facts.get("language") or self.items.language
         site = Site(
             platform=profile.id,
@@ -354,6 +364,30 @@ class _Reader:
         item, values = self._item(self.items.record.pairs(node), place)
         item.id = values.get(self.profile.items.tie.id or "", "")
         return item
+
+    def _drawers(
+        self,
+        drawers: Drawers,
+        menus: list[tuple[Menu, Any]],
+        locations: list[Location],
+        extras: list[Extra],
+    ) -> list[tuple[Menu, Any]]:
+        """Read the panels that stand beside the menus. Returns the menus that are left."""
+        rule = drawers.rule
+        at = next((n for n, e in enumerate(extras) if e.path == rule.at), None)
+        if at is None or not isinstance(extras[at].value, list) or self.fold_from is None:
+            return menus
+        shown = {ident for place in locations for ident in place.menus}
+        bar = next((place.menus for place in locations if place.name == rule.location), ())
+        top = [item for menu, _ in menus if menu.id in bar for item in menu.items]
+        drawers.target, drawers.said = self.items.target_in, self.items.said_in
+        free = {menu.key: menu for menu, _ in menus if menu.id not in shown}
+        stay, gone = drawers.read(extras[at].value, top, free, self.fold_from)
+        if stay:
+            extras[at] = Extra(rule.at, stay, extras[at].again)
+        else:
+            del extras[at]
+        return [(menu, node) for menu, node in menus if menu.key not in gone]
 
     def _opens(self, node: Any) -> bool:
         """Whether what stands inside a record are items, by the values that the profile asks."""

@@ -402,7 +402,8 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     `count` says. `apart`: records at `at`, kept as they stand; they belong to the pages that the
     menu at `location` shows, or have their place at the path `sequence`. `bound`: records at `at`
     that are tied by the text at `text` to a top item of the menu at `location`, and show the menus
-    named at `menus`. `cells`: the record of an item holds at `at` what opens below it: its `style`
+    named at `menus`; `columns` is the key of their columns, lists of mappings of one key, a type
+    of `blocks`. `cells`: the record of an item holds at `at` what opens below it: its `style`
     (by the words in `styles`), how it opens (at `opens-at`), and either `cells`, or `tabs` with a
     `label` and cells each; a cell has a `width` in twelfths and a `type`, one of `blocks`.
     """
@@ -430,6 +431,9 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     width: str = ""
     type: str = ""
     blocks: list[BlockRule] = []
+    columns: str = ""
+    most_columns: int | None = field(name="most-columns", default=None)
+    most_blocks: int | None = field(name="most-blocks", default=None)
 
 
 class RowRule(Struct, forbid_unknown_fields=True):

@@ -14,10 +14,11 @@ from typing import Any
 from msgspec.structs import replace
 
 from ..containers import Shape
-from ..model import NOWHERE, Item, Location, Menu, Rows, Site, rows_of
+from ..model import NOWHERE, Item, Links, Location, Menu, Rows, Site, rows_of
 from . import panels
 from .cells import Cells
 from .codecs import as_number
+from .drawers import Drawers
 from .files import new_tree, shape_of
 from .items import Items
 from .pages import Pages
@@ -102,6 +103,8 @@ class _Writer:
             self.ids = {thing.id for thing in things if isinstance(thing, Item)}
         self.parts: dict[int, str] = {}
         self.cells: Cells | None = None
+        # The lists of panels that are menus here, each with its heading.
+        self.lists: list[tuple[Menu, Item | None]] = []
         # Lists that several rules share: what belongs to none of those that are written anew.
         self.others: dict[tuple[str, ...], list[Any]] = {}
 
@@ -195,9 +198,60 @@ class _Writer:
         if isinstance(strategy, Cells):
             strategy.language = self.items.language
             self.cells = strategy
+        if isinstance(strategy, Drawers):
+            self._take_drawers(strategy)
+            return
+        self._leave_drawers()
         if strategy is not None:
             for _, menu, _ in self.plan.made:
                 menu.items = [strategy.unfold(item, self.parts) for item in menu.items]
+
+    def _unread_at(self, path: str) -> list[Any]:
+        """The records of a list that were not read and that stay."""
+        extras = self.plan.own.extras if self.plan.own is not None else ()
+        found: list[Any] = []
+        for extra in extras:
+            if extra.path == path and isinstance(extra.value, list):
+                found = list(extra.value)
+        return found if path not in self.plan.removed else []
+
+    def _leave_drawers(self) -> None:
+        """Take out what was read as panels of a theme that the file is no longer for."""
+        for theme in self.profile.themes.values():
+            rule = theme.panels
+            if rule is None or rule.encoding != "bound":
+                continue
+            was = self.shape.step(self.tree, rule.at)
+            left = self._unread_at(rule.at)
+            if isinstance(was, list) and len(was) != len(left):
+                self.shape.put(self.tree, rule.at, left)
+
+    def _take_drawers(self, drawers: Drawers) -> None:
+        """Write the panels of menus that are made beside them, and their lists as menus."""
+        drawers.said = self.items.said_in
+        rule = drawers.rule
+        records = self._unread_at(rule.at)
+        before = len(records)
+        for _, menu, _ in self.plan.made:
+            for item in menu.items:
+                panel = item.panel
+                if panel is None:
+                    continue
+                for n, column in enumerate(panel.columns):
+                    for m, block in enumerate(column.blocks):
+                        place = f"{rule.at}/{len(records)}/{rule.columns}/{n}/{m}"
+                        if isinstance(block, Links):
+                            title = block.heading.label if block.heading is not None else ""
+                            made = Menu(block.key, block.key, title, block.items)
+                            self.lists.append((made, block.heading))
+                        else:
+                            self._number(Item("", "", NOWHERE, number=block.number), place)
+                text, columns = drawers.record(item.label, panel)
+                records.append({rule.text: text, rule.columns: columns})
+                item.panel, item.children = None, []
+        was = self.shape.step(self.tree, rule.at)
+        if len(records) > before or (isinstance(was, list) and len(was) != len(records)):
+            self.shape.put(self.tree, rule.at, records)
 
     def _menus(self, standing: list[tuple[str, Any]]) -> list[tuple[str, Any, Menu]]:
         """Write the records of menus. Returns those made: their place, record and menu."""
@@ -241,6 +295,13 @@ class _Writer:
             self._mark(node, section)
             place = section.place(len(records), node)
             self._went(number, place)
+            entries.append((place, node, menu))
+            records.append(node)
+        for menu, heading in self.lists:
+            node = rule.write(self._menu_pairs(rule, menu), menu.extras)
+            place = section.place(len(records), node)
+            if heading is not None:
+                self._number(heading, place)
             entries.append((place, node, menu))
             records.append(node)
         section.write(shape, self.tree, records)
