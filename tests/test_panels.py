@@ -36,7 +36,10 @@ from ypsiform.model import (
 )
 from ypsiform.profiles.panels import Capacity, shares, spread
 
-HELD = ("quillmoor/breakwater", "quillmoor/slipway", "tilewick/mosaic", "fanlight")
+HELD = (
+    *("quillmoor/breakwater", "quillmoor/slipway", "tilewick/mosaic", "fanlight"),
+    "stallmere/broad",
+)
 """Places whose panels are read and written."""
 
 GRID = json.dumps(
@@ -214,6 +217,7 @@ KEEPS = {
     "quillmoor/slipway": {"headings", "columns", "divider"},
     "tilewick/mosaic": {"headings", "columns", "opens"},
     "fanlight": {"headings", "columns", "span", "picture", "opens"},
+    "stallmere/broad": {"headings", "columns", "picture"},
 }
 """What a panel of four columns with a heading each may say at a place, by its description."""
 
@@ -485,3 +489,138 @@ def test_a_cut_label_of_a_block(run: Run, tmp_path: Path) -> None:
 def test_options_stay_as_they_are() -> None:
     done = convert(GRID, "x", "quillmoor/breakwater", options=Options(unmatched="address"))
     sound(done, "quillmoor/breakwater")
+
+
+# Drawers
+
+
+def entry(text: str, *entries: Any) -> dict[str, Any]:
+    return {"text": text, "goes": {"to": "front"}, "entries": list(entries)}
+
+
+def shop(drawers: list[Any], *top: dict[str, Any], header: str = "main") -> bytes:
+    trees = [{"key": "main", "title": "Main", "entries": list(top)}]
+    lists = (("north", "North", ["Hallan", "Oddny"]), ("south", "", ["Murrow"]))
+    for key, title, labels in lists:
+        trees.append({"key": key, "title": title, "entries": [entry(label) for label in labels]})
+    catalogue: dict[str, list[Any]] = {n: [] for n in ("pages", "goods", "aisles", "journal")}
+    document = {
+        "stallmere": 2,
+        "shop": "https://skerryline.stallmere.example",
+        "catalogue": catalogue,
+        "trees": trees,
+        "frame": {"theme": "broad", "header": header},
+        "drawers": drawers,
+    }
+    return json.dumps(document).encode()
+
+
+PIER = {"src": "/files/pier.jpg", "caption": "The pier", "goes": {"to": "front"}}
+DRAWER = {
+    "opens_from": "Islands",
+    "columns": [
+        [{"words": "Sail **today**"}, {"list": "north"}],
+        [{"list": "south"}],
+        [{"picture": PIER}],
+    ],
+}
+
+
+def test_drawers_are_read_and_written_as_they_were() -> None:
+    data = shop([DRAWER], entry("Fares"), entry("Islands"))
+    (panel,) = panels(data, "stallmere")
+    assert outline(panel) == [
+        ["Text", ("North", ["Hallan", "Oddny"])],
+        [(None, ["Murrow"])],
+        ["Picture"],
+    ]
+    site = read(data, "x")[0].site
+    assert [menu.key for menu in site.menus] == ["main"], "a list of a panel is no menu"
+    done = convert(data, "x", "stallmere")
+    sound(done, "stallmere/broad")
+    assert json.loads(done.data) == json.loads(data)
+    assert done.audited.facts["kept"] == done.audited.facts["total"]
+
+
+@pytest.mark.parametrize(
+    ("drawers", "top"),
+    [
+        ([DRAWER], [entry("Fares")]),
+        ([DRAWER], [entry("Islands"), entry("Islands")]),
+        ([DRAWER], [entry("Islands", entry("Hallan"))]),
+        ([{**DRAWER, "columns": [[{"list": "gone"}]]}], [entry("Islands")]),
+        ([{**DRAWER, "tide": "high"}], [entry("Islands")]),
+        ([{**DRAWER, "columns": [[{"picture": {**PIER, "wide": True}}]]}], [entry("Islands")]),
+        ([{**DRAWER, "columns": [[{"list": "main"}]]}], [entry("Islands")]),
+        (
+            [DRAWER, {"opens_from": "Fares", "columns": [[{"list": "north"}]]}],
+            [entry("Islands"), entry("Fares")],
+        ),
+    ],
+    ids=[
+        *("no such item", "two such items", "an item with entries", "a missing list"),
+        *("more is said", "more is said of a picture", "a menu that is shown", "a shared list"),
+    ],
+)
+def test_a_drawer_that_is_not_understood_stays_as_it_is(
+    drawers: list[Any], top: list[dict[str, Any]]
+) -> None:
+    data = shop(drawers, *top)
+    assert panels(data, "stallmere") == []
+    done = convert(data, "x", "stallmere")
+    assert json.loads(done.data)["drawers"] == drawers
+    assert done.audited.facts["kept"] == done.audited.facts["total"]
+
+
+def test_no_more_drawers_than_four() -> None:
+    text = wide(2, divider=False, picture=False).decode()
+    start = text.index("<link id")
+    links = text[start : text.index("</links>")]
+    more = []
+    for at in range(6):
+        other = links.replace('menu="main"', 'menu="main"').replace("Islands", f"Isles {at}")
+        for ident in ("1", "100", "101", "2000", "2001", "2010", "2011"):
+            other = other.replace(f'id="{ident}"', f'id="{at}x{ident}"')
+            other = other.replace(f'under="{ident}"', f'under="{at}x{ident}"')
+        more.append(other if at != 2 else other.replace("L1.1", "L1.1"))
+    data = (text[:start] + "".join(more) + "</links></quillmoor>").encode()
+    done = convert(data, "x", "stallmere/broad")
+    sound(done, "stallmere/broad")
+    assert len(panels(done.data, "stallmere")) == 4
+    assert len(codes(done)["panel.not-held"]) == 2
+
+
+def test_the_link_of_a_heading_moves_into_its_list() -> None:
+    done = convert(wide(2, divider=False, picture=False), "x", "stallmere/broad")
+    sound(done, "stallmere/broad")
+    (panel,) = panels(done.data, "stallmere")
+    assert outline(panel) == [[("H0", ["H0", "L0.0", "L0.1"])], [("H1", ["H1", "L1.0", "L1.1"])]]
+    moved = codes(done)["panel.heading-link"]
+    assert [(loss.severity, loss.path[-1]) for loss in moved] == [
+        ("medium", "H0"),
+        ("medium", "H1"),
+    ]
+    assert done.reachable[0] == done.reachable[1]
+
+
+def test_a_text_becomes_markdown_and_says_the_same() -> None:
+    document = json.loads(GRID)
+    document["items"][0]["reveal"]["cells"][3]["body"] = {"en": "Sail *today* [now]"}
+    done = convert(json.dumps(document).encode(), "x", "stallmere/broad")
+    sound(done, "stallmere/broad")
+    drawer = json.loads(done.data)["drawers"][0]
+    words = [piece["words"] for column in drawer["columns"] for piece in column if "words" in piece]
+    assert words == ["Sail \\*today\\* \\[now\\]"]
+
+
+def test_panels_are_bound_to_labels_that_stand_once() -> None:
+    text = wide(2, divider=False, picture=False).decode()
+    double = (
+        '<link id="9" menu="main" under="0" seq="9"><set key="text">Islands</set>'
+        '<set key="sort">front</set></link></links>'
+    )
+    done = convert(text.replace("</links>", double).encode(), "x", "stallmere/broad")
+    sound(done, "stallmere/broad")
+    top = [item.label for item in read(done.data, "x")[0].site.menus[0].items]
+    assert top == ["Islands", "Islands 2"]
+    assert [loss.after for loss in codes(done)["label.clash"]] == ["Islands 2"]

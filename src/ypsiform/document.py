@@ -62,10 +62,11 @@ VERSION = 1
 class LinksPart(
     Struct, forbid_unknown_fields=True, omit_defaults=True, tag_field="block", tag="links"
 ):
-    """A block of links: the number of its heading, and those of the items below it."""
+    """A block of links: the number of its heading, those of the items below it, and its own key."""
 
     heading: int | None = None
     items: list[int] = []
+    key: str = ""
 
 
 class _Held(Struct, forbid_unknown_fields=True, omit_defaults=True, tag_field="block"):
@@ -394,7 +395,7 @@ def _panel_part(panel: Panel) -> PanelPart:
 def _part(block: Links | Piece) -> Any:
     if isinstance(block, Links):
         heading = block.heading.number if block.heading is not None else None
-        return LinksPart(heading, [item.number for item in block.items])
+        return LinksPart(heading, [item.number for item in block.items], block.key)
     return _PARTS[type(block.holds)](block.number, block.origin, block.holds)
 
 
@@ -628,7 +629,8 @@ class _Menus:
             head = part.heading
             heading = self._take(head, at, owner) if head is not None else None
             under = owner if head is None else head
-            return Links(heading, [self._take(number, at, under) for number in part.items])
+            items = [self._take(number, at, under) for number in part.items]
+            return Links(heading, items, part.key)
         holds: Held = part.holds
         return Piece(holds, part.origin or f"menus/{self.at}/items/{at}/panel/{part.number}")
 

@@ -330,6 +330,10 @@ class Branches:
                 elif leads:
                     barren.add(row)
         self.work.room = room["total"]
+        for row in self.rows if why else ():
+            reason = why.get(rows.parent[row]) if isinstance(rows.things[row], Piece) else None
+            if reason is not None and row not in why and row not in self.gone:
+                over[reason].append(row)  # a block goes with the item that its panel opens from
         for reason, found in over.items():
             if reason in ("gather", "drop"):
                 self._leave_out(found, reason)

@@ -116,7 +116,7 @@ def _without_heading_links(panel: Panel) -> Panel:
         Column(
             [
                 Links(replace(b.heading, target=NOWHERE), b.items)
-                if isinstance(b, Links) and b.heading is not None
+                if isinstance(b, Links) and isinstance(b.heading, Item)
                 else b
                 for b in column.blocks
             ],

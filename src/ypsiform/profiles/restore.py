@@ -40,7 +40,11 @@ def restored(site: Site, profile: Profile, file: str) -> Any:
     shape = shape_of(profile)
     root = shape.root(tree)
     _write_contents(site, profile, shape, root)
+    rule = profile.panels_of(site.theme)
+    apart = rule.at if rule is not None and rule.encoding == "bound" else None
     for extra in site.extras:
+        if extra.path == apart:
+            continue  # they stand with those that were read
         *heads, last = extra.path.split("/")
         shape.add(shape.ensure(root, tuple(heads)), last, extra.value)
     return load_tree(dump_tree(tree, profile), file, profile)
