@@ -251,7 +251,7 @@ def convert(
 
     tell("reading back")
     tree = load_tree(written_data, "the written file", profile, writing)
-    there_before = len(apart_of(standing.site, profile, chosen)) if standing is not None else 0
+    there_before = len(apart_of(own, profile, chosen)) if own is not None else 0
     back = site_of(tree, profile, file, None if says_theme(profile) else chosen, there_before)
     tell("auditing")
     return _account(source, standing, work, fitted, back, written_data, lineage)

@@ -621,10 +621,13 @@ class Branches:
             after=heading.label,
         )
         work.split.add(row)
-        work.offered += 1
-        return Item(
-            f"{heading.id}.link", heading.label, target, children=[], number=OFFERED - work.offered
-        )
+        number = self._next_offered()
+        return Item(f"{heading.id}.link", heading.label, target, children=[], number=number)
+
+    def _next_offered(self) -> int:
+        """A number for one more link that was made of something else."""
+        self.work.offered += 1
+        return OFFERED - self.work.offered
 
     def _offers(self, piece: Piece) -> list[panels.Offer]:
         """The links that a block goes on as; found once."""
@@ -651,10 +654,9 @@ class Branches:
                     label=cut(label, longest) if longest else label,
                     target=target,
                     children=[],
-                    number=row if not at else OFFERED - self.work.offered,
+                    number=self._next_offered() if at else row,
                 )
             )
-            self.work.offered += at > 0
         return items
 
     def _keep_piece(self, row: int, piece: Piece) -> None:

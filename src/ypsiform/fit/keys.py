@@ -49,7 +49,8 @@ def take_over(work: Work) -> None:
     placed = base.placements()
     menus = {menu.id: menu for menu in base.menus}
     # A menu that is empty and cannot be written is no reason to lose what is there.
-    written = [f for f in work.fates if not work.implied_menus or work.rows.of_menu(f.index)]
+    full = {fate.joins or fate for fate in [*work.fates, *work.joined] if _has_items(work, fate)}
+    written = [fate for fate in work.fates if not work.implied_menus or fate in full]
     ours = {place.name: fate for fate in written for place in fate.locations}
     for fate in written:
         for place in fate.locations:
@@ -62,6 +63,10 @@ def take_over(work: Work) -> None:
     work.kept = [menu for menu in base.menus if menu.id not in claimed]
     _replaced(work)
     _displaced(work, ours)
+
+
+def _has_items(work: Work, fate: Fate) -> bool:
+    return bool(work.rows.of_menu(fate.index))
 
 
 def _replaced(work: Work) -> None:
