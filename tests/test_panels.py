@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from itertools import product
 from pathlib import Path
 from typing import Any
@@ -626,3 +627,39 @@ def test_panels_are_bound_to_labels_that_stand_once() -> None:
     top = [item.label for item in read(done.data, "x")[0].site.menus[0].items]
     assert top == ["Islands", "Islands 2"]
     assert [loss.after for loss in codes(done)["label.clash"]] == ["Islands 2"]
+
+
+# The profile language
+
+DOCS = Path(__file__).parent.parent / "docs/profiles.md"
+WORKED = ("directives", "wrapped", "boards", "cells", "bound")
+
+
+def without_blanks(tree: Any) -> Any:
+    if isinstance(tree, dict):
+        return {key: without_blanks(value) for key, value in tree.items() if value not in ("", [])}
+    return [without_blanks(value) for value in tree] if isinstance(tree, list) else tree
+
+
+@pytest.mark.parametrize("encoding", WORKED)
+def test_the_worked_examples_of_panels(encoding: str, tmp_path: Path) -> None:
+    text = DOCS.read_text("utf-8")
+    text = text[text.index("### Panels, worked") :]
+    head = re.search(r"```toml\n(profile = 1\n.*?)```", text, re.DOTALL)
+    pattern = rf"#### Panels as `{encoding}`\n```json\n(.*?)```\n```toml\n(.*?)```"
+    worked = re.search(pattern, text, re.DOTALL)
+    assert head is not None and worked is not None
+    sample, part = worked[1].encode(), worked[2]
+    profile = str(tmp_path / f"{encoding}.toml")
+    Path(profile).write_text(head[1] + part, "utf-8")
+    (panel,) = panels(sample, profile)
+    expected = [[("North", ["Hallan"])], [("South", ["Oddny"])]]
+    assert outline(panel) == expected
+    same = convert(sample, "sample", profile, from_=profile)
+    assert same.fitted.losses == []
+    assert without_blanks(json.loads(same.data)) == without_blanks(json.loads(sample))
+    # The demo's panel goes there too, and comes back with all of its links.
+    there = convert((DATA / "old.xml").read_bytes(), "old.xml", profile)
+    (islands,) = panels(there.data, profile)
+    assert [column for column in outline(islands) if "Hallan" in str(column)]
+    assert there.audited.problems == []

@@ -29,6 +29,7 @@ from ..model import (
     Target,
     Text,
 )
+from ..profiles.cells import Cells
 from ..profiles.drawers import Drawers
 from ..profiles.panels import Capacity, shares, spread
 from . import keys
@@ -41,12 +42,38 @@ def panel_facts(panel: Panel) -> list[str]:
     return list(panel_values(panel))
 
 
+def capacity_of(work: Work) -> Capacity:
+    """What panels of the destination can hold, where they are items: what those can say."""
+    assert work.strategy is not None
+    capacity = work.strategy.capacity()
+    if isinstance(work.strategy, (Cells, Drawers)):
+        return capacity
+    profile = work.profile
+    holds = capacity.holds if profile.holds("picture") else ()
+    # How a board opens is said by its item.
+    opens = capacity.opens if profile.holds("opens") or not capacity.spread else (None,)
+    dividers = capacity.dividers and "divider" in profile.kinds
+    return replace(capacity, holds=holds, opens=opens, dividers=dividers)
+
+
+def _sayable(work: Work, panel: Panel) -> bool:
+    """Whether the items of the destination can say what a panel holds."""
+    capacity = capacity_of(work)
+    blocks = [block for column in panel.columns for block in column.blocks]
+    return panel.opens in capacity.opens and all(
+        all(getattr(item, "role", "") != "divider" for item in block.items) or capacity.dividers
+        if isinstance(block, Links)
+        else isinstance(block.holds, capacity.holds)
+        for block in blocks
+    )
+
+
 def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
     """Whether a panel can be written in this menu just as it is.
 
     A location of the menu must show panels, or they must have been stored in the same way.
     """
-    if work.strategy is None or not work.strategy.fits(panel):
+    if work.strategy is None or not work.strategy.fits(panel) or not _sayable(work, panel):
         return False
     beside = isinstance(work.strategy, Drawers)
     return (work.same_encoding and not beside) or any(place.panels for place in fate.locations)
@@ -104,7 +131,7 @@ def adapted(
     """A panel as it can be held in a menu; None where the menu's locations show none."""
     if work.strategy is None or not any(place.panels for place in fate.locations):
         return None
-    made = adapt(panel, work.strategy.capacity(), links)
+    made = adapt(panel, capacity_of(work), links)
     if made is None or not work.strategy.fits(_without_heading_links(made.panel)):
         return None
     return made

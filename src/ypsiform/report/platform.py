@@ -6,9 +6,22 @@ import re
 from collections.abc import Iterable, Iterator
 
 from ..fit.kinds import WORDS
-from ..model import ALL_DEVICES, EVERYONE, TRAIT_NAMES
+from ..model import (
+    ALL_DEVICES,
+    EVERYONE,
+    TRAIT_NAMES,
+    Form,
+    Generated,
+    Markup,
+    MenuReference,
+    Picture,
+    Products,
+    Text,
+    Widget,
+)
+from ..profiles.panels import Capacity, strategy
 from ..profiles.records import plain
-from ..profiles.schema import LIMIT_CODES, Limits, PlaceRule, Profile, Theme
+from ..profiles.schema import LIMIT_CODES, Limits, PanelRule, PlaceRule, Profile, Theme
 from .terminal import Style, number, wrapped
 
 TRAITS = {
@@ -33,7 +46,7 @@ PANELS = {
     "wrapped": "items that are columns, with headings and links in them",
     "boards": "a top item of its own kind, the levels below it spread over columns",
     "cells": "typed cells in a grid of twelve columns, or in tabs",
-    "bound": "records beside the menus, tied to a top item by its text; kept, not made anew",
+    "bound": "records beside the menus, tied to a top item by its text",
     "apart": "records beside the menus; kept, not made anew",
 }
 """The encodings of panels in plain words."""
@@ -141,13 +154,15 @@ def platform_lines(profile: Profile, theme: str | None, width: int, style: Style
             yield ""
             yield style(f"Theme {name}", "title") + f"  {entry.about}".rstrip()
             yield from _places(entry.locations)
-            yield from _panels(entry, width)
+            yield from _panels(entry.panels, width)
             yield from _limits(entry.limits, "  ")
             yield from _requires(entry.requires, width)
     if not profile.themes and profile.locations.offered:
         yield ""
         yield style("Locations", "title")
         yield from _places(profile.locations.offered)
+        if profile.panels is not None:
+            yield from _panels(profile.panels, width)
 
 
 def _listed_kinds(profile: Profile) -> set[str]:
@@ -234,10 +249,53 @@ def _places(places: list[PlaceRule]) -> Iterator[str]:
         yield from _limits(place.limits, " " * 13)
 
 
-def _panels(theme: Theme, width: int) -> Iterator[str]:
-    if theme.panels is None:
+def _panels(rule: PanelRule | None, width: int) -> Iterator[str]:
+    if rule is None:
         yield "  no panels"
         return
-    most = f"up to {theme.panels.most}: " if theme.panels.most else ""
-    words = f"panels: {most}{PANELS[theme.panels.encoding]}"
+    made = strategy(rule)
+    capacity = made.capacity() if made is not None else None
+    most = rule.most if capacity is None else capacity.panels
+    words = f"panels: {f'up to {most}: ' if most else ''}{PANELS[rule.encoding]}"
     yield from wrapped(words, width, "    ", "  ")
+    if capacity is None:
+        return
+    held = [f"up to {count} {word}" for count, word in _counts(capacity) if count is not None]
+    held += ["links", *(BLOCKS[kind] for kind in capacity.holds)]
+    yield from wrapped(f"they hold {', '.join(held)}", width, "    ", "    ")
+    lacks = [word for word, there in _abilities(capacity) if not there]
+    if lacks:
+        yield from wrapped(f"but not {', '.join(lacks)}", width, "    ", "    ")
+
+
+def _counts(capacity: Capacity) -> list[tuple[int | None, str]]:
+    return [(capacity.columns, "columns"), (capacity.blocks, "blocks")]
+
+
+def _abilities(capacity: Capacity) -> list[tuple[str, bool]]:
+    """What some panels hold and others do not."""
+    return [
+        ("widths of columns", capacity.spans),
+        ("several headings in a column", capacity.headings in ("many", "every", "free")),
+        ("links without a heading", capacity.headings != "every"),
+        ("headings that link", capacity.heading_links),
+        ("dividers", capacity.dividers),
+        ("links below links", capacity.nested),
+        ("descriptions of pictures", capacity.alt or Picture not in capacity.holds),
+        ("how they open", any(capacity.opens)),
+        ("full width", capacity.full_width),
+        ("tabs", "tabs" in capacity.styles),
+    ]
+
+
+BLOCKS: dict[type, str] = {
+    Picture: "pictures",
+    Text: "texts",
+    Markup: "markup",
+    Products: "products",
+    MenuReference: "other menus",
+    Generated: "blocks that a rule fills",
+    Form: "forms",
+    Widget: "widgets",
+}
+"""Kinds of blocks in plain words."""
