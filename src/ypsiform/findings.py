@@ -562,7 +562,7 @@ CODES: dict[str, Code] = {
         "medium",
         "“{menu}”: {names} in the language “{before}” cannot be stored at the destination: "
         "{labels}.",
-        "Make a menu of its own for that language, if the destination serves it.",
+        "If the destination serves that language, --languages menus makes a menu of these labels.",
         "The source holds labels in several languages in one menu; the destination holds one.",
         "Platforms treat languages differently: translated labels, or a menu for each language.",
         "The report lists every label, so that they can be entered by hand.",
@@ -659,7 +659,7 @@ CODES: dict[str, Code] = {
     "panel.width": Code(
         "How wide a panel is",
         "low",
-        "The panel of “{item}” was {before}; the destination makes it {after}.",
+        "The panel of “{item}” was {before}; it is {after} now.",
         "Look at the panel.",
         "The destination cannot say how wide a panel is.",
         "Themes decide it for all of their panels.",

@@ -66,7 +66,7 @@ def command(folder: str, force: bool) -> None:
             f"  {made}: what Stallmere imports",
             f"  {account}: every finding, and the account of every fact",
             "  ypsiform explain link.unresolved: any code in plain words",
-            "  The command of step 3, with --to stallmere/broad: a theme that shows a level more",
+            "  The command of step 3, with --to stallmere/broad: a theme with panels",
         ]
     )
 

@@ -609,7 +609,8 @@ class Branches:
         """The link of a heading that cannot lead anywhere, as the first entry of its list."""
         work = self.work
         mine = item_facts(row, "target")
-        target = self.leading[row]
+        target, was = self.leading[row], work.rows.things[row]
+        assert isinstance(was, Item)
         self.targets.forget(row)
         work.losses = [loss for loss in work.losses if loss.covers != mine]
         work.loss(
@@ -617,7 +618,7 @@ class Branches:
             "altered",
             mine,
             row=row,
-            before=self.targets.words(target),
+            before=self.targets.words(was.target),
             after=heading.label,
         )
         work.split.add(row)

@@ -671,7 +671,7 @@ def _in_words(panel: Panel) -> dict[str, str]:
     return {
         "panel.pane": labels or panel.style,
         "panel.opens": panel.opens or "as the theme does it",
-        "panel.width": "full width" if panel.full_width else "no wider than it must be",
+        "panel.width": "full width" if panel.full_width else "as wide as the theme makes it",
         "panel.merged": _count(len(panel.columns), "column"),
         "panel.span": spans if any(c.span for c in panel.columns) else "equally wide",
     }

@@ -84,7 +84,7 @@ def platforms_lines(profiles: Iterable[Profile], width: int, style: Style) -> It
                 _most(limits.depth),
                 _most(limits.label),
                 _most(limits.items),
-                themes or "none; every level",
+                themes or "none; every level" + (" +panels" if profile.panels else ""),
             )
         )
         about.append(profile.about + (" Only read." if profile.read_only else ""))
