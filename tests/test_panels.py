@@ -18,7 +18,7 @@ from tests.open_formats import CHECKERS
 from tests.test_pairs import PLACES, sound
 from ypsiform.demo import DATA
 from ypsiform.fit import Options
-from ypsiform.fit.panels import adapt, height
+from ypsiform.fit.shape import adapt, height
 from ypsiform.markup import links_in, links_in_text, relinked, relinked_text, runs
 from ypsiform.migrate import Migration, convert, read
 from ypsiform.model import (
@@ -591,6 +591,19 @@ def test_no_more_drawers_than_four() -> None:
     sound(done, "stallmere/broad")
     assert len(panels(done.data, "stallmere")) == 4
     assert len(codes(done)["panel.not-held"]) == 2
+
+
+@pytest.mark.parametrize(("trees", "held"), [(25, True), (28, False)])
+def test_the_lists_of_panels_count_as_menus(trees: int, held: bool) -> None:
+    """A shop holds thirty trees: those that it has, the bar, and one for each of four columns."""
+    there = json.loads(shop([], entry("Fares")))
+    there["trees"] = [{"key": f"t{n}", "title": "", "entries": []} for n in range(trees)]
+    there["frame"]["header"] = None
+    into = (json.dumps(there).encode(), "there")
+    done = convert(wide(4), "x", "stallmere/broad", into=into)
+    sound(done, "stallmere/broad")
+    assert bool(panels(done.data, "stallmere")) is held
+    assert ("panel.not-held" in codes(done)) is not held
 
 
 def test_the_link_of_a_heading_moves_into_its_list() -> None:

@@ -16,8 +16,9 @@ def broken(site: Site, rows: Rows, made: set[int], profile: Profile) -> list[str
     """What is wrong with the menus at the indices `made`, in plain sentences."""
     found: list[str] = []
     whole = profile.limits_of(site.theme)
-    if whole.menus is not None and made and len(site.menus) > whole.menus:
-        found.append(f"{len(site.menus)} menus were written, but {whole.menus} can be held")
+    count = len(site.menus) + _lists(site)
+    if whole.menus is not None and made and count > whole.menus:
+        found.append(f"{count} menus were written, but {whole.menus} can be held")
     items = sum(isinstance(thing, Item) for thing in rows.things)
     if whole.total is not None and made and items > whole.total:
         found.append(f"{items} items were written, but {whole.total} can be held in all")
@@ -42,6 +43,13 @@ def broken(site: Site, rows: Rows, made: set[int], profile: Profile) -> list[str
             if menu not in menus
         ]
     return found
+
+
+def _lists(site: Site) -> int:
+    """How many lists of panels are menus of the platform."""
+    panels = [item.panel for menu in site.menus for item in menu.items if item.panel is not None]
+    blocks = [block for panel in panels for column in panel.columns for block in column.blocks]
+    return sum(bool(getattr(block, "key", "")) for block in blocks)
 
 
 def _menu(menu: Menu, rows: Rows, span: range, limits: Limits) -> list[str]:

@@ -29,7 +29,7 @@ from ..model import (
 from ..profiles.cells import Cells
 from ..profiles.drawers import Drawers
 from ..profiles.schema import Limits
-from . import branches, panels, secondary, traits
+from . import blocks, branches, panels, secondary, shape, traits
 from .kinds import Targets
 from .labels import Labels, cut, unlike
 from .work import MADE, Fate, Work, item_facts
@@ -104,13 +104,13 @@ class Branches:
         self.in_panels: set[int] = set()
         self.inner: set[int] = set()
         # Panels that are held in part, by the rows of their items.
-        self.adapted: dict[int, panels.Adapted] = {}
+        self.adapted: dict[int, shape.Adapted] = {}
         self.as_headings: set[int] = set()
         self.as_links: set[int] = set()
         # Where headings lead that cannot lead anywhere themselves.
         self.leading: dict[int, Target] = {}
         self.heading_links = work.strategy is None or work.strategy.capacity().heading_links
-        self.offered: dict[int, list[panels.Offer]] = {}
+        self.offered: dict[int, list[blocks.Offer]] = {}
         self.altered: dict[int, Held] = {}
         self.labels = Labels(work, fate, targets.titles)
         parts = [
@@ -168,7 +168,7 @@ class Branches:
                     self.as_headings.update(adapted.roles)
                     self.as_links.update(adapted.links)
                     self.altered.update(adapted.altered)
-                panels.name_lists(work, self.fate, (adapted or panels.Adapted(thing.panel)).panel)
+                panels.name_lists(work, self.fate, (adapted or shape.Adapted(thing.panel)).panel)
                 gone = adapted.gone if adapted is not None else {}
                 self.in_panels.update(at for at in inside if at not in gone)
                 self.inner.update(at for at in inside[1:] if at not in gone)
@@ -630,11 +630,11 @@ class Branches:
         self.work.offered += 1
         return OFFERED - self.work.offered
 
-    def _offers(self, piece: Piece) -> list[panels.Offer]:
+    def _offers(self, piece: Piece) -> list[blocks.Offer]:
         """The links that a block goes on as; found once."""
         found = self.offered.get(piece.number)
         if found is None:
-            made = panels.offers(self.work, self.targets, piece)
+            made = blocks.offers(self.work, self.targets, piece)
             found = self.offered[piece.number] = made
         return found
 
@@ -668,14 +668,14 @@ class Branches:
             fate = self.targets.of(picture.target).code
             piece.holds = replace(picture, target=target)
         elif not self.work.same_file:
-            piece.holds = panels.relink(self.work, self.targets, row, picture)
+            piece.holds = blocks.relink(self.work, self.targets, row, picture)
         if row in self.altered and fate is None:
             self.work.loss(
                 "panel.picture",
                 "altered",
                 item_facts(row, "holds"),
                 row=row,
-                before=panels.said(self.altered[row]),
+                before=blocks.said(self.altered[row]),
             )
 
     def _tell_apart(self, menu: Menu, taken: Collection[str]) -> None:

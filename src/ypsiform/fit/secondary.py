@@ -31,7 +31,7 @@ def vacant(work: Work, fate: Fate) -> list[Location]:
 def room(work: Work) -> int | None:
     """How many more menus the destination holds; None where there is no limit."""
     most = work.profile.limits_of(work.theme_name).menus
-    there = len(work.kept) + len(work.fates) + len(work.secondary)
+    there = len(work.kept) + len(work.fates) + len(work.secondary) + len(work.list_keys)
     return None if most is None else most - there
 
 

@@ -29,7 +29,7 @@ from ..model import (
     Target,
     Text,
 )
-from .panels import Capacity
+from .panels import Beside, Capacity, unframed
 from .schema import BlockRule, PanelRule
 
 HELD: dict[str, type[Held]] = {
@@ -49,7 +49,7 @@ Write = Callable[[Item, bool], Any]
 """The record of an item; with an id, or without one."""
 
 
-class Cells:
+class Cells(Beside):
     """The cells of one platform, both ways.
 
     `language` is that of the texts that are given for each language, `address` gives the target of
@@ -79,14 +79,6 @@ class Cells:
             styles=tuple(self.rule.styles.values()),
         )
 
-    def fold(self, items: list[Item], marks: dict[str, str]) -> list[Item]:
-        """Panels are read with their items."""
-        return items
-
-    def unfold(self, item: Item, parts: dict[int, str]) -> Item:
-        """Panels are written with their items."""
-        return item
-
     def fits(self, panel: Panel) -> bool:
         """Whether a panel can be written as it is."""
         capacity = self.capacity()
@@ -94,8 +86,7 @@ class Cells:
         return (
             panel.style in capacity.styles
             and panel.opens in capacity.opens
-            and not panel.full_width
-            and (panel.before, panel.after, panel.tone) == (None, None, None)
+            and unframed(panel)
             and all(len(c.blocks) == 1 or (c.label and not c.blocks) for c in panel.columns)
             and all(c.span or not (c.blocks and self.rule.width) for c in panel.columns)
             and all((column.label is None) or tabs for column in panel.columns)

@@ -25,14 +25,14 @@ from ..model import (
     Text,
 )
 from .cells import HELD
-from .panels import Capacity
+from .panels import Beside, Capacity, unframed
 from .schema import BlockRule, PanelRule
 
 FORM = "markdown"
 """How texts are written."""
 
 
-class Drawers:
+class Drawers(Beside):
     """The drawers of one platform, both ways.
 
     `target` reads what a record says of where it leads, `said` writes it.
@@ -59,14 +59,6 @@ class Drawers:
             text_form=FORM,
         )
 
-    def fold(self, items: list[Item], marks: dict[str, str]) -> list[Item]:
-        """Drawers are read with the document."""
-        return items
-
-    def unfold(self, item: Item, parts: dict[int, str]) -> Item:
-        """Drawers are written with the document."""
-        return item
-
     def fits(self, panel: Panel) -> bool:
         """Whether a panel can be written as it is."""
         capacity = self.capacity()
@@ -74,8 +66,7 @@ class Drawers:
         return (
             panel.style == "columns"
             and panel.opens is None
-            and not panel.full_width
-            and (panel.before, panel.after, panel.tone) == (None, None, None)
+            and unframed(panel)
             and bool(panel.columns)
             and len(panel.columns) <= (capacity.columns or len(panel.columns))
             and len(blocks) <= (capacity.blocks or len(blocks))

@@ -385,11 +385,27 @@ def _columns_of(heights: list[int], tallest: int) -> list[int]:
     return found or [0]
 
 
+class Beside:
+    """What encodings share whose panels are not items: those are read and written elsewhere."""
+
+    def fold(self, items: list[Item], marks: dict[str, str]) -> list[Item]:
+        """The items as they are."""
+        return items
+
+    def unfold(self, item: Item, parts: dict[int, str]) -> Item:
+        """The item as it is."""
+        return item
+
+
+def unframed(panel: Panel) -> bool:
+    """Whether a panel says nothing of its width, its tone, and of markup around its columns."""
+    return not panel.full_width and (panel.before, panel.after, panel.tone) == (None, None, None)
+
+
 def _bare(panel: Panel) -> bool:
     """Whether a panel says nothing but its columns and how it opens."""
-    said = (panel.before, panel.after, panel.tone, panel.full_width or None)
     spans = any(column.span is not None for column in panel.columns)
-    return panel.style == "columns" and not spans and said == (None, None, None, None)
+    return panel.style == "columns" and not spans and unframed(panel)
 
 
 def _one_heading(column: Column) -> bool:

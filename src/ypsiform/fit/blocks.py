@@ -1,0 +1,123 @@
+"""Blocks of panels: the links that one goes on as, the links inside one, and one in words."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from msgspec.structs import replace
+
+from ..markup import links_in, links_in_text, relinked, relinked_text
+from ..model import (
+    Form,
+    Generated,
+    Held,
+    Markup,
+    MenuReference,
+    Picture,
+    Piece,
+    Products,
+    Target,
+    Text,
+)
+from .kinds import Targets
+from .work import Work, item_facts
+
+
+class Offer(NamedTuple):
+    """A link that a block goes on as: to a target of the source, or to one of the destination."""
+
+    label: str
+    source: Target | None
+    there: Target | None
+
+
+def offers(work: Work, targets: Targets, piece: Piece) -> list[Offer]:
+    """The links that a block can go on as where it cannot stand itself.
+
+    A picture with a caption that leads somewhere; the links inside markup and texts; products.
+    """
+    holds = piece.holds
+    if isinstance(holds, Picture):
+        if not holds.caption or holds.target is None:
+            return []
+        return [Offer(holds.caption, holds.target, None)]
+    if isinstance(holds, Products):
+        return [offer for name in holds.contents if (offer := _product(work, targets, name))]
+    if not isinstance(holds, (Markup, Text)):
+        return []
+    inside = (
+        links_in(holds.html) if isinstance(holds, Markup) else links_in_text(holds.body, holds.form)
+    )
+    found: list[Offer] = []
+    for (words, address), target in zip(inside, holds.links, strict=False):
+        if target.kind not in ("none", "fragment") and targets.of(target).code != "link.script":
+            found.append(Offer(words or address, target, None))
+    return found
+
+
+def relink(work: Work, targets: Targets, row: int, held: Held) -> Held:
+    """A block with its inner links as they are at the destination; a loss for those that are not.
+
+    Other blocks stay as they are.
+    """
+    if not isinstance(held, (Markup, Text)) or not held.links:
+        return held
+    inside = (
+        links_in(held.html) if isinstance(held, Markup) else links_in_text(held.body, held.form)
+    )
+    addresses: dict[str, str] = {}
+    made: list[Target] = []
+    lost: list[str] = []
+    for (words, address), target in zip(inside, held.links, strict=False):
+        fate = targets.of(target)
+        there = targets.as_address(fate.target)
+        addresses[address] = there.address or "#"
+        made.append(there)
+        if fate.code is not None:
+            after = fate.after or ("unchecked" if fate.code == "link.unchecked" else "nowhere")
+            lost.append(f"{words or address}: {after}")
+    if lost:
+        work.loss(
+            "link.in-markup",
+            "altered",
+            item_facts(row, "holds"),
+            row=work.rows.parent[row] if work.rows.parent[row] >= 0 else row,
+            before=said(held),
+            labels=tuple(lost),
+        )
+    if isinstance(held, Markup):
+        return replace(held, html=relinked(held.html, addresses), links=tuple(made))
+    return replace(held, body=relinked_text(held.body, addresses), links=tuple(made))
+
+
+def _product(work: Work, targets: Targets, name: str) -> Offer | None:
+    """A product of a block: one of the source, or else the destination's of the same key."""
+    content = targets.contents.get(("product", name))
+    if content is not None:
+        return Offer(content.title or name, Target("product", content.id), None)
+    there = [c for c in targets.pointable if c.kind == "product" and name in (c.key, c.id)]
+    if len(there) == 1:
+        return Offer(there[0].title or name, None, Target("product", there[0].id))
+    return None
+
+
+def said(held: Held) -> str:
+    """What a block holds, in words, so that somebody can make it again."""
+    if isinstance(held, Picture):
+        caption = f", “{held.caption}”" if held.caption else ""
+        alt = f", described as “{held.alt}”" if held.alt else ""
+        return f"the picture {held.source}{caption}{alt}"
+    if isinstance(held, Text):
+        return f"the text “{held.body}”"
+    if isinstance(held, Markup):
+        return f"the markup “{held.html}”"
+    if isinstance(held, Products):
+        return f"products ({', '.join(held.contents)})"
+    if isinstance(held, Generated):
+        return f"{held.count} {held.rule} of {held.of}, by themselves"
+    if isinstance(held, Form):
+        return f"a form ({', '.join(held.fields)})"
+    if isinstance(held, MenuReference):
+        return f"the menu {held.menu!r}"
+    settings = ", ".join(f"{name} {value}" for name, value in held.settings)
+    return f"the widget {held.name}" + (f" ({settings})" if settings else "")

@@ -1,0 +1,294 @@
+"""A panel in the shape that an encoding can hold, and what that changes.
+
+Reading order is kept. Columns are put together so that the tallest is as low as it can be.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from ..markup import runs
+from ..model import (
+    NOWHERE,
+    Block,
+    Column,
+    Held,
+    Item,
+    Links,
+    Markup,
+    Panel,
+    Picture,
+    Piece,
+    Text,
+)
+from ..profiles.panels import Capacity, shares, spread
+from .work import MADE
+
+LABEL = MADE - 3 * 10**9
+"""Numbers of headings that were labels of tabs are `LABEL` less a count."""
+
+
+class Adapted(Struct):
+    """A panel as the destination can hold it, and what that changes.
+
+    `panel` holds items and pieces of the source; a piece among items is a picture that becomes a
+    link. `gone`, `moved` and `roles` name the finding for rows that go, that get another parent, or
+    another role; `altered` are pieces that hold less, with what they held, `links` pieces that
+    become links.
+    """
+
+    panel: Panel
+    gone: dict[int, str] = {}
+    moved: dict[int, str] = {}
+    roles: dict[int, str] = {}
+    altered: dict[int, Held] = {}
+    links: list[int] = []
+
+
+def adapt(panel: Panel, capacity: Capacity, links: Callable[[Piece], object]) -> Adapted | None:
+    """The nearest panel that an encoding can hold; None where nothing of it is left.
+
+    `links` says whether a block that is not held can go on as links.
+    """
+    return _Adapter(capacity, links).run(panel)
+
+
+class _Adapter:
+    def __init__(self, capacity: Capacity, links: Callable[[Piece], object]) -> None:
+        self.capacity, self.links = capacity, links
+        self.made = Adapted(Panel([]))
+
+    def run(self, panel: Panel) -> Adapted | None:
+        capacity, made = self.capacity, self.made
+        columns = [Column(self._held(c), c.span, c.label) for c in panel.columns]
+        if panel.style == "tabs" and "tabs" not in capacity.styles:
+            for number, column in enumerate(columns):
+                self._label(column, number)
+        if capacity.headings == "first":
+            columns = [part for column in columns for part in _one_heading_each(column)]
+        elif capacity.headings == "alone":
+            columns = [part for column in columns for part in _one_block_each(column)]
+        columns = [column for column in columns if column.blocks]
+        if capacity.headings == "first":
+            columns = _without_neighbours(columns)
+        if capacity.headings == "every":
+            for column in columns:
+                column.blocks = [b for block in column.blocks for b in self._under_headings(block)]
+        if capacity.spread:
+            columns = _spread(columns, capacity.columns or len(columns))
+        elif capacity.columns is not None and len(columns) > capacity.columns:
+            columns = _merged(columns, capacity.columns)
+        if capacity.headings != "free":
+            for column in columns:
+                self._settle(column)
+        if capacity.blocks is not None:
+            self._within(columns, capacity.blocks)
+            columns = [column for column in columns if column.blocks]
+        if not columns or not any(isinstance(b, Links) for c in columns for b in c.blocks):
+            return None
+        made.panel = Panel(
+            columns,
+            panel.style if panel.style in capacity.styles else "columns",
+            panel.full_width and capacity.full_width,
+            panel.opens if panel.opens in capacity.opens else capacity.opens[-1],
+        )
+        for column, share in zip(columns, shares(len(columns)), strict=True):
+            headless = capacity.headings == "first" and not _headed(column)
+            if not capacity.spans or headless:
+                column.span = None
+            elif column.span is None:
+                column.span = share
+            if not capacity.labels and made.panel.style != "tabs":
+                column.label = None
+        return made
+
+    def _held(self, column: Column) -> list[Block]:
+        """The blocks of a column that are held, each list with what can stand in it."""
+        blocks: list[Block] = []
+        for block in column.blocks:
+            if isinstance(block, Links):
+                items = self._items(block.items)
+                if block.heading is not None or items:
+                    blocks.append(Links(block.heading, items, block.key))
+                continue
+            held = block.holds
+            active = isinstance(held, Markup) and runs(held.html)
+            if isinstance(held, self.capacity.holds) and not active:
+                less = self._less(held)
+                if less is not None:
+                    if not isinstance(held, Text) or held.body != getattr(less, "body", None):
+                        self.made.altered[block.number] = held
+                    block = Piece(less, block.origin, block.number)
+                blocks.append(block)
+            elif self.links(block):
+                if not blocks or not isinstance(blocks[-1], Links):
+                    blocks.append(Links(None, []))
+                last = blocks[-1]
+                assert isinstance(last, Links)
+                last.items.append(block)  # type: ignore[arg-type]
+                self.made.links.append(block.number)
+            else:
+                self.made.gone[block.number] = "panel.block"
+        return blocks
+
+    def _within(self, columns: list[Column], most: int) -> None:
+        """Leave blocks out where there are too many: the last ones first, and no list of links."""
+        over = sum(len(column.blocks) for column in columns) - most
+        for column in reversed(columns):
+            for block in reversed(list(column.blocks)):
+                if over > 0 and isinstance(block, Piece):
+                    column.blocks.remove(block)
+                    self.made.gone[block.number] = "panel.block"
+                    over -= 1
+
+    def _label(self, column: Column, number: int) -> None:
+        """The label of a tab is the heading of its first list, where that has none."""
+        first = next((b for b in column.blocks if isinstance(b, Links)), None)
+        if not column.label or first is None or first.heading is not None:
+            return
+        heading = Item(
+            f"tab.{number}", column.label, NOWHERE, "heading", children=[], number=LABEL - number
+        )
+        first.heading = heading
+        column.label = None
+        for item in first.items:
+            if isinstance(item, Item):
+                self.made.moved[item.number] = "panel.pane"
+
+    def _less(self, held: Held) -> Held | None:
+        """A block that says what the destination can hold of it, if that is not all."""
+        if isinstance(held, Picture) and held.alt is not None and not self.capacity.alt:
+            return replace(held, alt=None)
+        if isinstance(held, Text) and held.form != self.capacity.text_form:
+            marks = self.capacity.text_form == "markdown"
+            body = re.sub(r"([\\`*_\[\]<>#])", r"\\\1", held.body) if marks else held.body
+            return Text(body, self.capacity.text_form, held.target)
+        return None
+
+    def _items(self, items: list[Item]) -> list[Item]:
+        """What can stand in a list: without dividers, and on one level, if need be."""
+        found: list[Item] = []
+        stack = [(item, True) for item in reversed(items)]
+        while stack:
+            item, first = stack.pop()
+            if item.role == "divider" and not self.capacity.dividers:
+                self.made.gone[item.number] = "panel.divider"
+                continue
+            found.append(item)
+            if not first:
+                self.made.moved[item.number] = "panel.nested"
+            if not self.capacity.nested:
+                stack.extend((child, False) for child in reversed(item.children))
+        return found
+
+    def _under_headings(self, block: Block) -> list[Block]:
+        """A list without a heading: each of its items is a heading with nothing below it."""
+        if not isinstance(block, Links) or block.heading is not None:
+            return [block]
+        found: list[Block] = []
+        for item in block.items:
+            if isinstance(item, Item):
+                self.made.roles[item.number] = "panel.heading"
+            found.append(Links(item, list(item.children) if isinstance(item, Item) else []))
+        return found
+
+    def _settle(self, column: Column) -> None:
+        """Join lists without a heading to the one before, as they will be read."""
+        blocks: list[Block] = []
+        for block in column.blocks:
+            last = blocks[-1] if blocks else None
+            joins = isinstance(block, Links) and block.heading is None
+            if joins and self.capacity.headings in ("first", "many"):
+                before = next((b for b in reversed(blocks) if isinstance(b, Links)), None)
+                assert isinstance(block, Links)
+                if before is not None and before.heading is not None:
+                    for item in block.items:
+                        if isinstance(item, Item):
+                            self.made.moved[item.number] = "panel.merged"
+                if isinstance(last, Links):
+                    last.items = [*last.items, *block.items]
+                    continue
+            blocks.append(block)
+        column.blocks = blocks
+
+
+def height(column: Column) -> int:
+    """How high a column is, in lines: a heading and a link are one, a picture is four."""
+    lines = 0
+    for block in column.blocks:
+        if isinstance(block, Links):
+            lines += (block.heading is not None) + _count_of(block.items)
+        else:
+            lines += 4 if isinstance(block.holds, Picture) else 2
+    return lines
+
+
+def _count_of(items: list[Item]) -> int:
+    count, stack = 0, list(items)
+    while stack:
+        item = stack.pop()
+        count += 1
+        stack.extend(getattr(item, "children", ()))
+    return count
+
+
+def _merged(columns: list[Column], most: int) -> list[Column]:
+    """Fewer columns in the same order, the tallest as low as it can be."""
+    found: list[Column] = []
+    numbers = spread([height(column) for column in columns], most)
+    for column, at in zip(columns, numbers, strict=True):
+        if at == len(found):
+            found.append(Column([], column.span, column.label))
+        elif found[at].span is not None and column.span is not None:
+            found[at].span = min(12, (found[at].span or 0) + column.span)
+        found[at].blocks += column.blocks
+    return found
+
+
+def _spread(columns: list[Column], most: int) -> list[Column]:
+    """The columns that the platform itself will make of the lists, one list after the other."""
+    blocks = [block for column in columns for block in column.blocks]
+    count = min(len(columns), most)
+    found = [Column([]) for _ in range(count)]
+    heights = [1 + len(b.items) if isinstance(b, Links) else 1 for b in blocks]
+    for block, at in zip(blocks, spread(heights, count), strict=True):
+        found[at].blocks.append(block)
+    return found
+
+
+def _one_heading_each(column: Column) -> list[Column]:
+    """A column parted before each heading but the first thing in it."""
+    parts: list[Column] = []
+    for block in column.blocks:
+        headed = isinstance(block, Links) and block.heading is not None
+        if headed or not parts:
+            parts.append(Column([], column.span, None if parts else column.label))
+        parts[-1].blocks.append(block)
+    return parts
+
+
+def _without_neighbours(columns: list[Column]) -> list[Column]:
+    """Columns without a heading put together with such a one before them: they read as one."""
+    found: list[Column] = []
+    for column in columns:
+        if found and not _headed(column) and not _headed(found[-1]):
+            found[-1].blocks = [*found[-1].blocks, *column.blocks]
+        else:
+            found.append(column)
+    return found
+
+
+def _headed(column: Column) -> bool:
+    return any(isinstance(b, Links) and b.heading is not None for b in column.blocks)
+
+
+def _one_block_each(column: Column) -> list[Column]:
+    """A column for each block, all as wide as the one that they stood in."""
+    return [
+        Column([block], column.span, None if at else column.label)
+        for at, block in enumerate(column.blocks)
+    ]
