@@ -274,7 +274,7 @@ def fanlight(draw: st.DrawFn) -> bytes:
             made["reveal"] = {"as": "tabs", "items": tabs}
         elif style == "cascade":
             made["reveal"] = {"as": "cascade", "items": [item()]}
-        if style in ("grid", "tabs") and draw(st.booleans()):
+        if style != "none" and draw(st.booleans()):
             made["reveal"]["on"] = draw(st.sampled_from(["hover", "press"]))
         items.append(made)
     host = "https://skerryline.stallmere.example"

@@ -599,8 +599,10 @@ class Branches:
     def _extras(self, item: Item, *, elsewhere: bool) -> tuple[Extra, ...]:
         extras = tuple(e for e in item.extras if self.work.writes_back(e, elsewhere=elsewhere))
         strategy = self.work.strategy
+        was = self.work.rows.things[item.number]
+        panel = was.panel if isinstance(was, Item) else None
         changed = item.number in self.adapted or item.number not in self.in_panels
-        if extras and changed and isinstance(strategy, Cells):
+        if extras and panel is not None and changed and isinstance(strategy, Cells):
             # What stood beside cells has its place only while they are as they were.
             extras = tuple(extra for extra in extras if not strategy.inside(extra))
         return extras
