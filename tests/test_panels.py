@@ -629,6 +629,27 @@ def test_a_text_becomes_markdown_and_says_the_same() -> None:
     assert words == ["Sail \\*today\\* \\[now\\]"]
 
 
+def test_links_in_texts_are_found_and_matched() -> None:
+    words = "See [fares](/read/fares) and [elsewhere](https://webcam.example/)"
+    drawer = {"opens_from": "Islands", "columns": [[{"words": words}, {"list": "north"}]]}
+    data = shop([drawer], entry("Islands"))
+    (panel,) = panels(data, "stallmere")
+    (text,) = [b.holds for c in panel.columns for b in c.blocks if isinstance(b, Piece)]
+    assert isinstance(text, Text) and [t.kind for t in text.links] == ["page", "external"]
+    there = json.loads(shop([], entry("Old")))
+    there["catalogue"]["pages"] = [{"key": "fares", "title": "Fares"}]
+    done = convert(data, "x", "stallmere/broad", into=(json.dumps(there).encode(), "there"))
+    sound(done, "stallmere/broad")
+    assert json.loads(done.data)["drawers"][0]["columns"][0][0] == {"words": words}
+    assert "link.in-markup" not in codes(done), "it is there under the same address"
+    plain = convert(data, "x", "fanlight")
+    sound(plain, "fanlight")
+    assert len(codes(plain)["panel.picture"]) == 1
+    links = convert(data, "x", "quillmoor/slipway")
+    sound(links, "quillmoor/slipway")
+    assert [loss.labels for loss in codes(links)["panel.link"]] == [("fares", "elsewhere")]
+
+
 def test_panels_are_bound_to_labels_that_stand_once() -> None:
     text = wide(2, divider=False, picture=False).decode()
     double = (

@@ -120,7 +120,7 @@ class _Adapter:
             if isinstance(held, self.capacity.holds) and not active:
                 less = self._less(held)
                 if less is not None:
-                    if not isinstance(held, Text) or held.body != getattr(less, "body", None):
+                    if _says_less(held, less):
                         self.made.altered[block.number] = held
                     block = Piece(less, block.origin, block.number)
                 blocks.append(block)
@@ -214,6 +214,13 @@ class _Adapter:
                     continue
             blocks.append(block)
         column.blocks = blocks
+
+
+def _says_less(held: Held, less: Held) -> bool:
+    """Whether a block says less than it did; a text in another form may say the same."""
+    if isinstance(held, Text) and isinstance(less, Text):
+        return held.body != less.body or bool(held.links)
+    return True
 
 
 def height(column: Column) -> int:

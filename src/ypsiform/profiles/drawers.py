@@ -11,6 +11,7 @@ from collections import Counter
 from collections.abc import Callable
 from typing import Any
 
+from ..markup import links_in_text
 from ..model import (
     NOWHERE,
     Block,
@@ -35,7 +36,8 @@ FORM = "markdown"
 class Drawers(Beside):
     """The drawers of one platform, both ways.
 
-    `target` reads what a record says of where it leads, `said` writes it.
+    `target` reads what a record says of where it leads, `said` writes it; `address` gives the
+    target of an address.
     """
 
     def __init__(self, rule: PanelRule) -> None:
@@ -43,6 +45,7 @@ class Drawers(Beside):
         self.by_type = {block.type: block for block in rule.blocks}
         self.by_kind = {block.holds: block for block in rule.blocks}
         self.target: Callable[[Any, str], Target] = lambda _, __: NOWHERE
+        self.address: Callable[[str], Target] = lambda _: NOWHERE
         self.said: Callable[[Target, str], Any] = lambda _, __: None
 
     def capacity(self) -> Capacity:
@@ -166,7 +169,11 @@ class Drawers(Beside):
                 heading.origin = menu.origin
             return Links(heading, menu.items, menu.key)
         if rule.holds == "text":
-            return Piece(Text(held, FORM), here) if isinstance(held, str) else None
+            if not isinstance(held, str):
+                return None
+            inside = links_in_text(held, FORM)
+            links = tuple(self.address(address) for _, address in inside)
+            return Piece(Text(held, FORM, None, links), here)
         if not isinstance(held, dict):
             return None
         values = {fact: held.get(key) for fact, key in rule.fields.items()}

@@ -381,6 +381,7 @@ class _Reader:
         bar = next((place.menus for place in locations if place.name == rule.location), ())
         top = [item for menu, _ in menus if menu.id in bar for item in menu.items]
         drawers.target, drawers.said = self.items.target_in, self.items.said_in
+        drawers.address = self.items.addressed
         free = {menu.key: menu for menu, _ in menus if menu.id not in shown}
         stay, gone = drawers.read(extras[at].value, top, free, self.fold_from)
         if stay:

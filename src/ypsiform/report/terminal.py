@@ -223,11 +223,12 @@ def migration_lines(
         if not keys:
             new = style("not converted", "medium")
         else:
-            places = ", ".join(p.caption for key in keys for p in placed.get(key, []))
-            new = (
-                f"{', '.join(keys)}, shown at {places}" if places else f"{keys[0]}, placed nowhere"
+            shown = {key: ", ".join(p.caption for p in placed.get(key, [])) for key in keys}
+            new = "; ".join(
+                f"{key}, shown at {names}" if names else f"{key}, placed nowhere"
+                for key, names in shown.items()
             )
-            if not places and menu.id in at_source:
+            if not any(shown.values()) and menu.id in at_source:
                 new = style(new, "high")
         yield f"  {safe(menu.title or menu.key).ljust(widest)}  {safe(old)} → {new}"
     yield ""
