@@ -350,6 +350,20 @@ def test_the_account_of_a_panel() -> None:
     assert [loss.before for loss in lost["panel.pane"]] == ["“Summer”, “Winter”"]
 
 
+def test_the_labels_of_tabs_of_several_panels() -> None:
+    document = json.loads(GRID)
+    other = json.loads(GRID)["items"][1]
+    other["uid"] = "f8"
+    for tab in other["reveal"]["items"]:
+        tab["cells"][0]["items"][0]["uid"] += "b"
+    document["items"].append(other)
+    for to in HELD:
+        done = convert(json.dumps(document).encode(), "x", to)
+        sound(done, to)
+        if to != "fanlight":
+            assert str([outline(panel) for panel in panels(done.data, to)]).count("'Summer'") == 2
+
+
 def test_products_become_links_where_the_shop_has_them() -> None:
     new = (DATA / "new.json").read_bytes()
     text = json.loads(new)
@@ -409,7 +423,9 @@ def tallest(heights: list[int], most: int) -> int:
 def test_columns_are_put_together_as_low_as_can_be(count: int) -> None:
     for heights in product((1, 2, 5), repeat=count):
         for most in range(1, count + 1):
-            made = adapt(columns(list(heights)), Capacity(columns=most), lambda _: False)
+            made = adapt(
+                columns(list(heights)), Capacity(columns=most), lambda _: False, lambda: -1
+            )
             assert made is not None
             now = made.panel.columns
             assert len(now) <= most

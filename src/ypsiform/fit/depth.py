@@ -64,10 +64,6 @@ def deepest(work: Work, fate: Fate) -> int | None:
     return shown if stored is None else min(shown, stored)
 
 
-OFFERED = MADE - 4 * 10**9
-"""Numbers of further links that blocks became are `OFFERED` less a count."""
-
-
 class Spot(NamedTuple):
     """Where a row goes: the row above it (-1: the top), and what it was lifted past.
 
@@ -624,13 +620,8 @@ class Branches:
             after=heading.label,
         )
         work.split.add(row)
-        number = self._next_offered()
+        number = work.next_made()
         return Item(f"{heading.id}.link", heading.label, target, children=[], number=number)
-
-    def _next_offered(self) -> int:
-        """A number for one more link that was made of something else."""
-        self.work.offered += 1
-        return OFFERED - self.work.offered
 
     def _offers(self, piece: Piece) -> list[blocks.Offer]:
         """The links that a block goes on as; found once."""
@@ -657,7 +648,7 @@ class Branches:
                     label=cut(label, longest) if longest else label,
                     target=target,
                     children=[],
-                    number=self._next_offered() if at else row,
+                    number=self.work.next_made() if at else row,
                 )
             )
         return items

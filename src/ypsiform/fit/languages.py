@@ -13,9 +13,6 @@ from . import secondary
 from .labels import cut, said, unlike
 from .work import MADE, Fate, Told, Work
 
-COPY = MADE - 2 * 10**9
-"""Numbers of items that are copies in another language are `COPY` less a count."""
-
 
 def decide(work: Work) -> None:
     """Find what becomes of the languages of each menu. Raises `RefusedError` where nothing can."""
@@ -153,8 +150,7 @@ def _copy(work: Work, menu: Menu, copy: Fate, language: str) -> None:
         text = work.clean_label(label) if label is not None else item.label
         text = cut(text, longest) if longest is not None else text
         text = unlike(text, seen, longest) if copy.limits.unique_labels else text
-        number = COPY - work.copied
-        work.copied += 1
+        number = work.next_made()
         made = replace(
             item,
             id=f"{item.id}.{language}",

@@ -22,7 +22,7 @@ from ..profiles.panels import Capacity
 from . import keys, secondary
 from .blocks import offers, said
 from .kinds import Targets
-from .shape import LABEL, Adapted, adapt
+from .shape import Adapted, adapt
 from .work import Fate, Work, item_facts
 
 
@@ -129,7 +129,7 @@ def adapted(
     """A panel as it can be held in a menu; None where the menu's locations show none."""
     if work.strategy is None or not any(place.panels for place in fate.locations):
         return None
-    made = adapt(panel, capacity_of(work), links)
+    made = adapt(panel, capacity_of(work), links, work.next_made)
     if made is None or not work.strategy.fits(_without_heading_links(made.panel)):
         return None
     if not _has_room(work, made.panel):
@@ -359,7 +359,7 @@ class Slots:
                     continue
                 links = Links(None, [], keys.get(id(block), ""))
                 made.blocks.append(links)
-                if block.heading is not None and block.heading.number <= LABEL:
+                if block.heading is not None and block.heading.number < 0:
                     links.heading = block.heading
                 elif block.heading is not None:
                     self.heads[id(block.heading)] = links

@@ -26,10 +26,6 @@ from ..model import (
     Text,
 )
 from ..profiles.panels import Capacity, shares, spread
-from .work import MADE
-
-LABEL = MADE - 3 * 10**9
-"""Numbers of headings that were labels of tabs are `LABEL` less a count."""
 
 
 class Adapted(Struct):
@@ -49,17 +45,28 @@ class Adapted(Struct):
     links: list[int] = []
 
 
-def adapt(panel: Panel, capacity: Capacity, links: Callable[[Piece], object]) -> Adapted | None:
+def adapt(
+    panel: Panel,
+    capacity: Capacity,
+    links: Callable[[Piece], object],
+    number: Callable[[], int],
+) -> Adapted | None:
     """The nearest panel that an encoding can hold; None where nothing of it is left.
 
-    `links` says whether a block that is not held can go on as links.
+    `links` says whether a block that is not held can go on as links; `number` gives one for a
+    heading that is made of the label of a tab, below 0.
     """
-    return _Adapter(capacity, links).run(panel)
+    return _Adapter(capacity, links, number).run(panel)
 
 
 class _Adapter:
-    def __init__(self, capacity: Capacity, links: Callable[[Piece], object]) -> None:
-        self.capacity, self.links = capacity, links
+    def __init__(
+        self,
+        capacity: Capacity,
+        links: Callable[[Piece], object],
+        number: Callable[[], int],
+    ) -> None:
+        self.capacity, self.links, self.number = capacity, links, number
         self.made = Adapted(Panel([]))
 
     def run(self, panel: Panel) -> Adapted | None:
@@ -151,7 +158,7 @@ class _Adapter:
         if not column.label or first is None or first.heading is not None:
             return
         heading = Item(
-            f"tab.{number}", column.label, NOWHERE, "heading", children=[], number=LABEL - number
+            f"tab.{number}", column.label, NOWHERE, "heading", children=[], number=self.number()
         )
         first.heading = heading
         column.label = None

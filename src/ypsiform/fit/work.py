@@ -188,16 +188,20 @@ class Work:
         self.tongues: dict[int, str] = {}
         self.told: list[Told] = []
         self.more_labels: dict[int, list[tuple[str, str]]] = {}
-        self.copied = 0
         # Panels that are written, and the keys of their lists, by the identity of each.
         self.panels = 0
         self.list_keys: set[str] = set()
         self.list_of: dict[int, str] = {}
-        self.offered = 0
+        self._made = 0
         # The effort of reaching each row, and how much it counts; found when first asked for.
         self.ways: tuple[list[float], list[float]] | None = None
         # Items that all menus together have room for; it is counted down.
         self.room: int | None = None
+
+    def next_made(self) -> int:
+        """A number for one more item that a rule made, and that no other one has."""
+        self._made += 1
+        return MADE - 2 * 10**9 - self._made
 
     def _locations(self) -> list[Location]:
         """The destination's locations: those of the theme, and others that its file has."""
