@@ -666,6 +666,18 @@ def test_links_in_texts_are_found_and_matched() -> None:
     assert [loss.labels for loss in codes(links)["panel.link"]] == [("fares", "elsewhere")]
 
 
+def test_a_picture_that_leads_nowhere() -> None:
+    pier = {"src": "/pier.jpg", "goes": {"to": "nowhere"}}
+    drawer = {"opens_from": "Islands", "columns": [[{"picture": pier}, {"list": "north"}]]}
+    data = shop([drawer], entry("Islands"))
+    for to in HELD:
+        done = convert(data, "x", to)
+        sound(done, to)
+        pictures = "picture" in KEEPS[to]
+        assert ("panel.block" in codes(done)) is not pictures and "panel.picture" not in codes(done)
+    assert json.loads(convert(data, "x", "stallmere").data)["drawers"] == [drawer]
+
+
 def test_panels_are_bound_to_labels_that_stand_once() -> None:
     text = wide(2, divider=False, picture=False).decode()
     double = (

@@ -20,6 +20,7 @@ from ..fit.work import Told
 from ..markup import bare, bare_text
 from ..model import (
     CONTENT_KINDS,
+    NOWHERE,
     Content,
     Extra,
     Held,
@@ -357,7 +358,11 @@ class Audit:
     def _holds(self, side: Side, thing: Piece, other: Item | Piece) -> Outcome:
         if not isinstance(other, Piece):
             return "altered"
-        one, two = targets_of(thing), targets_of(other)
+        # A picture that leads nowhere says the same as one that says nothing of it.
+        one, two = (
+            [target for target in targets_of(block) if target != NOWHERE]
+            for block in (thing, other)
+        )
         was: Any = thing.holds
         now: Any = other.holds
         if type(was) is not type(now):
