@@ -488,6 +488,9 @@ def test_links_get_other_addresses() -> None:
         ("<b>javascript</b> is a language", False),
         ("<IFRAME src=x>", True),
         ("<svg onload=x>", True),
+        ("<a title='>' onclick=x>x</a>", True),
+        ("<a title='<' onclick=x>x</a>", True),
+        ("<a title='on = off'>once = twice</a>", False),
     ],
 )
 def test_what_would_run(html: str, does: bool) -> None:

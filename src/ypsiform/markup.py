@@ -5,13 +5,18 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from html import escape, unescape
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from lxml.html import HtmlElement
 
 _HREF = re.compile(r"""(\bhref\s*=\s*)("[^"]*"|'[^']*'|[^\s"'>]+)""", re.IGNORECASE)
 _RUNS = re.compile(
-    r"<\s*(script|style|iframe|frame|object|embed|applet|template)\b|<[^>]*[\s/\"']on[a-z]+\s*=|"
+    r"<\s*(script|style|iframe|frame|object|embed|applet|template)\b|"
     r"(javascript|vbscript)\s*:|data\s*:\s*text/html",
     re.IGNORECASE,
 )
+_HANDLER = re.compile(r"\bon[a-z]+\s*=", re.IGNORECASE)
 _WRITTEN = re.compile(r"(!?)\[([^\]\[]*)\]\(\s*<?([^\s()<>]+)>?(?:\s+\"[^\"]*\")?\s*\)")
 
 Link = tuple[str, str]
@@ -22,13 +27,8 @@ def links_in(html: str) -> list[Link]:
     """The links of a piece of markup, in order: what is read and where it leads."""
     if not _HREF.search(html):
         return []
-    from lxml import etree
-    from lxml import html as parser
-
-    try:
-        made = parser.HTMLParser(no_network=True, remove_pis=True, remove_comments=True)
-        root = parser.fragment_fromstring(html, create_parent="div", parser=made)
-    except (etree.LxmlError, ValueError):
+    root = _parsed(html)
+    if root is None:
         return []
     found: list[Link] = []
     for element in root.iter("a"):
@@ -40,6 +40,18 @@ def links_in(html: str) -> list[Link]:
     return found
 
 
+def _parsed(html: str) -> HtmlElement | None:
+    """Markup as elements, as a browser reads it; None where it cannot be read."""
+    from lxml import etree
+    from lxml import html as parser
+
+    try:
+        made = parser.HTMLParser(no_network=True, remove_pis=True, remove_comments=True)
+        return parser.fragment_fromstring(html, create_parent="div", parser=made)
+    except (etree.LxmlError, ValueError):
+        return None
+
+
 def links_in_text(body: str, form: str) -> list[Link]:
     """The links of a text, where its form has any."""
     if form != "markdown":
@@ -49,7 +61,14 @@ def links_in_text(body: str, form: str) -> list[Link]:
 
 def runs(html: str) -> bool:
     """Whether markup would run something in the page that shows it."""
-    return _RUNS.search(unescape(html)) is not None
+    if _RUNS.search(unescape(html)) is not None:
+        return True
+    if _HANDLER.search(html) is None:
+        return False
+    root = _parsed(html)
+    return root is None or any(
+        str(name).lower().startswith("on") for element in root.iter() for name in element.attrib
+    )
 
 
 def relinked(html: str, addresses: Mapping[str, str]) -> str:
