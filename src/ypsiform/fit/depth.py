@@ -523,18 +523,16 @@ class Branches:
         item.children.append(link)
         item.target = NOWHERE
         item.extras = self._extras(item, elsewhere=True)
+        self._moved_down("kind.parent", row, link.target, item.label)
+
+    def _moved_down(self, code: str, row: int, target: Target, label: str) -> None:
+        """Report a link that stands in a new item below its own, in place of any other loss of it."""
         work = self.work
         mine = item_facts(row, "target")
         self.targets.forget(row)
         work.losses = [loss for loss in work.losses if loss.covers != mine]
-        work.loss(
-            "kind.parent",
-            "altered",
-            mine,
-            row=row,
-            before=self.targets.words(link.target),
-            after=item.label,
-        )
+        before = self.targets.words(target)
+        work.loss(code, "altered", mine, row=row, before=before, after=label)
         work.split.add(row)
 
     def _into(
@@ -605,22 +603,10 @@ class Branches:
 
     def _first_entry(self, row: int, heading: Item) -> Item:
         """The link of a heading that cannot lead anywhere, as the first entry of its list."""
-        work = self.work
-        mine = item_facts(row, "target")
-        target, was = self.leading[row], work.rows.things[row]
+        was = self.work.rows.things[row]
         assert isinstance(was, Item)
-        self.targets.forget(row)
-        work.losses = [loss for loss in work.losses if loss.covers != mine]
-        work.loss(
-            "panel.heading-link",
-            "altered",
-            mine,
-            row=row,
-            before=self.targets.words(was.target),
-            after=heading.label,
-        )
-        work.split.add(row)
-        number = work.next_made()
+        self._moved_down("panel.heading-link", row, was.target, heading.label)
+        target, number = self.leading[row], self.work.next_made()
         return Item(f"{heading.id}.link", heading.label, target, children=[], number=number)
 
     def _offers(self, piece: Piece) -> list[blocks.Offer]:
