@@ -526,7 +526,7 @@ class Branches:
         self._moved_down("kind.parent", row, link.target, item.label)
 
     def _moved_down(self, code: str, row: int, target: Target, label: str) -> None:
-        """Report a link that stands in a new item below its own, in place of any other loss of it."""
+        """Report a link that stands in a new item below its own, in place of its other loss."""
         work = self.work
         mine = item_facts(row, "target")
         self.targets.forget(row)
