@@ -225,7 +225,7 @@ def main() -> None:
                 base.append(seconds(theirs, str(path))[0])
             mine, other = statistics.median(ours), statistics.median(base)
             print(
-                f"(f) reading {name}, {count:,} items: {mine:.2f} s against {other:.2f} s, "
+                f"(g) reading {name}, {count:,} items: {mine:.2f} s against {other:.2f} s, "
                 f"ratio {mine / other:.2f} (aim 3)"
             )
 
