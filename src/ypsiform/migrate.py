@@ -21,6 +21,7 @@ from .fit.kinds import wanted_of
 from .fit.work import KEPT, MADE, Fate
 from .model import Rows, Site, number, targets_of
 from .plan.file import MigrationPlan
+from .profiles.drawers import records_at
 from .profiles.files import dump_tree, load_tree
 from .profiles.items import pointable
 from .profiles.load import chosen_settings, find, known, split_platform
@@ -260,13 +261,7 @@ def convert(
 def apart_of(site: Site, profile: Profile, theme: str | None) -> list[object]:
     """The records of panels that stand beside the menus of a site, and that stay as they are."""
     rule = profile.panels_of(theme)
-    if rule is None or rule.encoding != "bound":
-        return []
-    found: list[object] = []
-    for extra in site.extras:
-        if extra.path == rule.at and isinstance(extra.value, list):
-            found = extra.value
-    return found
+    return records_at(site, rule.at) if rule is not None and rule.encoding == "bound" else []
 
 
 def _kept_whole(source: Surveyed, tell: Progress) -> Migration:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from ..markup import links_in, links_in_text, relinked, relinked_text
+from ..markup import Link, links_in, links_in_text, relinked, relinked_text
 from ..model import (
     Form,
     Generated,
@@ -45,14 +46,17 @@ def offers(work: Work, targets: Targets, piece: Piece) -> list[Offer]:
         return [offer for name in holds.contents if (offer := _product(work, targets, name))]
     if not isinstance(holds, (Markup, Text)):
         return []
-    inside = (
-        links_in(holds.html) if isinstance(holds, Markup) else links_in_text(holds.body, holds.form)
-    )
     found: list[Offer] = []
-    for (words, address), target in zip(inside, holds.links, strict=False):
+    for (words, address), target in _inside(holds):
         if target.kind not in ("none", "fragment") and targets.of(target).code != "link.script":
             found.append(Offer(words or address, target, None))
     return found
+
+
+def _inside(held: Markup | Text) -> Iterable[tuple[Link, Target]]:
+    """The links inside a block, each with its target."""
+    found = links_in(held.html) if isinstance(held, Markup) else links_in_text(held.body, held.form)
+    return zip(found, held.links, strict=False)
 
 
 def relink(work: Work, targets: Targets, row: int, held: Held) -> Held:
@@ -62,13 +66,10 @@ def relink(work: Work, targets: Targets, row: int, held: Held) -> Held:
     """
     if not isinstance(held, (Markup, Text)) or not held.links:
         return held
-    inside = (
-        links_in(held.html) if isinstance(held, Markup) else links_in_text(held.body, held.form)
-    )
     addresses: dict[str, str] = {}
     made: list[Target] = []
     lost: list[str] = []
-    for (words, address), target in zip(inside, held.links, strict=False):
+    for (words, address), target in _inside(held):
         fate = targets.of(target)
         there = targets.as_address(fate.target)
         addresses[address] = there.address or "#"

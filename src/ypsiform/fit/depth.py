@@ -164,7 +164,7 @@ class Branches:
                     self.as_headings.update(adapted.roles)
                     self.as_links.update(adapted.links)
                     self.altered.update(adapted.altered)
-                panels.name_lists(work, self.fate, (adapted or shape.Adapted(thing.panel)).panel)
+                panels.name_lists(work, self.fate, adapted.panel if adapted else thing.panel)
                 gone = adapted.gone if adapted is not None else {}
                 self.in_panels.update(at for at in inside if at not in gone)
                 self.inner.update(at for at in inside[1:] if at not in gone)
@@ -231,11 +231,11 @@ class Branches:
         for row in staying:
             item = work.rows.things[row]
             if row in self.adapted and isinstance(item, Item):
-                panels.report(work, row, item, self.adapted[row], self.targets)
+                panels.report(work, row, item, self.adapted[row], self.targets, self._offers)
             elif isinstance(item, Item) and item.panel is not None and row not in self.in_panels:
                 inside = range(row + 1, traits.end_of(work.rows, row, last))
                 left = [at for at in inside if at not in self.gone]
-                panels.dissolve(work, row, item, left, self.targets)
+                panels.dissolve(work, row, item, left, self.targets, self._offers)
 
     def _within_size(self, staying: list[int]) -> list[int]:
         """The rows that fit into the menu, with a spot each; a loss for each limit names others.

@@ -114,9 +114,9 @@ def copies(work: Work, fate: Fate) -> None:
     for language, labelled in sorted(found.items()):
         covers = [Cover(0, "item", tuple(labelled), f"label@{language}")]
         full = secondary.room(work) == 0 or (work.room is not None and count > work.room)
+        names = tuple(said(rows[row], language) for row in labelled)
+        menu = fate.menu.id
         if full or (only_some and work.profile.locations.open):
-            names = tuple(said(rows[row], language) for row in labelled)
-            menu = fate.menu.id
             work.loss("label.language", "dropped", covers, menu=menu, before=language, labels=names)
             continue
         copy = secondary.begin(
@@ -129,10 +129,10 @@ def copies(work: Work, fate: Fate) -> None:
             "label.to-menu",
             "moved",
             covers,
-            menu=fate.menu.id,
+            menu=menu,
             before=language,
             after=copy.key,
-            labels=tuple(said(rows[row], language) for row in labelled),
+            labels=names,
         )
 
 

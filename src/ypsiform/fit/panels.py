@@ -17,13 +17,17 @@ from ..model import (
     Piece,
 )
 from ..profiles.cells import Cells
-from ..profiles.drawers import Drawers
+from ..profiles.drawers import Drawers, records_at
 from ..profiles.panels import Capacity
 from . import keys, secondary
-from .blocks import offers, said
+from .blocks import Offer, said
 from .kinds import Targets
 from .shape import Adapted, adapt
+from .traits import end_of
 from .work import Fate, Work, item_facts
+
+Offers = Callable[[Piece], list[Offer]]
+"""What a block goes on as."""
 
 
 def panel_facts(panel: Panel) -> list[str]:
@@ -84,11 +88,8 @@ def room(work: Work) -> int | None:
         return None
     rule = work.profile.panels_of(work.theme_name)
     base = work.source if work.same_file else work.base
-    there = 0
-    for extra in base.extras if base is not None and rule is not None else ():
-        if rule is not None and extra.path == rule.at and isinstance(extra.value, list):
-            there += len(extra.value)
-    return max(most - there - work.panels, 0)
+    there = records_at(base, rule.at) if base is not None and rule is not None else []
+    return max(most - len(there) - work.panels, 0)
 
 
 def first_of(work: Work, rows: range, most: int) -> list[int]:
@@ -97,9 +98,7 @@ def first_of(work: Work, rows: range, most: int) -> list[int]:
     for row in rows:
         thing = work.rows.things[row]
         if isinstance(thing, Item) and thing.panel is not None and work.rows.depth[row] == 1:
-            end = row + 1
-            while end < rows.stop and work.rows.depth[end] > 1:
-                end += 1
+            end = end_of(work.rows, row, rows.stop)
             sizes.append((-sum(bool(work.seen[at]) for at in range(row, end)), row))
     return sorted(row for _, row in sorted(sizes)[:most])
 
@@ -123,9 +122,7 @@ def name_lists(work: Work, fate: Fate, panel: Panel) -> None:
             work.list_of[id(block)] = key
 
 
-def adapted(
-    work: Work, fate: Fate, panel: Panel, links: Callable[[Piece], object]
-) -> Adapted | None:
+def adapted(work: Work, fate: Fate, panel: Panel, links: Offers) -> Adapted | None:
     """A panel as it can be held in a menu; None where the menu's locations show none."""
     if work.strategy is None or not any(place.panels for place in fate.locations):
         return None
@@ -155,10 +152,13 @@ def _without_heading_links(panel: Panel) -> Panel:
     return replace(panel, columns=columns)
 
 
-def dissolve(work: Work, row: int, item: Item, inside: list[int], targets: Targets) -> None:
+def dissolve(
+    work: Work, row: int, item: Item, inside: list[int], targets: Targets, links: Offers
+) -> None:
     """Report a panel that becomes a submenu: its own facts, its headings and its pictures.
 
-    `inside` are the rows of the panel that are not left out for another reason.
+    `inside` are the rows of the panel that are not left out for another reason; `links` gives what
+    a block goes on as.
     """
     panel = item.panel
     assert panel is not None
@@ -168,16 +168,14 @@ def dissolve(work: Work, row: int, item: Item, inside: list[int], targets: Targe
     for at in inside:
         thing = work.rows.things[at]
         if isinstance(thing, Piece):
-            links = offers(work, targets, thing)
+            made = links(thing)
             picture = isinstance(thing.holds, Picture)
             pictures += picture
-            facts = ["block", "holds"]
-            if links and links[0].source and targets.of(links[0].source).code:
-                facts.remove("holds")  # its link has a loss of its own
             if picture:
-                covers += item_facts(at, *facts, *([] if links else ["shown"]))
-            elif links:
-                _linked(work, targets, row, at, facts)
+                covers += _altered(at, made, targets)
+                covers += [] if made else item_facts(at, "shown")
+            elif made:
+                _linked(work, row, at, made, targets)
             else:
                 _lost(work, row, at, [Cover(0, "item", (at,), EVERY)])
         elif thing.role == "heading":
@@ -210,21 +208,30 @@ def _lost(work: Work, row: int, at: int, covers: list[Cover]) -> None:
     work.loss("panel.block", "dropped", covers, row=row, before=said(piece.holds))
 
 
-def _linked(work: Work, targets: Targets, row: int, at: int, facts: list[str]) -> None:
+def _altered(at: int, made: list[Offer], targets: Targets) -> list[Cover]:
+    """The facts of a block that goes on as links, but for the first link's, if it has a loss."""
+    first = made[0].source if made else None
+    told = first is not None and targets.of(first).code is not None
+    return item_facts(at, "block") if told else item_facts(at, "block", "holds")
+
+
+def _linked(work: Work, row: int, at: int, made: list[Offer], targets: Targets) -> None:
     """Report a block that goes on as links."""
     piece = work.rows.things[at]
     assert isinstance(piece, Piece)
     work.loss(
         "panel.link",
         "altered",
-        item_facts(at, *facts),
+        _altered(at, made, targets),
         row=row,
         before=said(piece.holds),
-        labels=tuple(offer.label for offer in offers(work, targets, piece)),
+        labels=tuple(offer.label for offer in made),
     )
 
 
-def report(work: Work, row: int, item: Item, adapted: Adapted, targets: Targets) -> None:
+def report(
+    work: Work, row: int, item: Item, adapted: Adapted, targets: Targets, links: Offers
+) -> None:
     """Report what a panel loses that the destination holds in part, one loss for each reason."""
     was, now = item.panel, adapted.panel
     assert was is not None
@@ -267,11 +274,7 @@ def report(work: Work, row: int, item: Item, adapted: Adapted, targets: Targets)
     for at in adapted.links:
         piece = work.rows.things[at]
         assert isinstance(piece, Piece)
-        facts = ["block", "holds"]
-        offer = next(iter(offers(work, targets, piece)))
-        if offer.source is not None and targets.of(offer.source).code:
-            facts.remove("holds")  # its link has a loss of its own
-        _linked(work, targets, row, at, facts)
+        _linked(work, row, at, links(piece), targets)
     for at, code in adapted.moved.items():
         covers.setdefault(code, []).append(Cover(0, "item", (at,), "parent"))
     for at, code in adapted.roles.items():

@@ -22,6 +22,7 @@ from ..model import (
     Panel,
     Picture,
     Piece,
+    Site,
     Target,
     Text,
 )
@@ -31,6 +32,14 @@ from .schema import BlockRule, PanelRule
 
 FORM = "markdown"
 """How texts are written."""
+
+
+def records_at(site: Site, path: str) -> list[Any]:
+    """The records of a list that were not read, as they stand beside the menus of a site."""
+    for extra in site.extras:
+        if extra.path == path and isinstance(extra.value, list):
+            return list(extra.value)
+    return []
 
 
 class Drawers(Beside):

@@ -18,7 +18,7 @@ from ..model import NOWHERE, Item, Links, Location, Menu, Rows, Site, rows_of
 from . import panels
 from .cells import Cells
 from .codecs import as_number
-from .drawers import Drawers
+from .drawers import Drawers, records_at
 from .files import new_tree, shape_of
 from .items import Items
 from .pages import Pages
@@ -208,12 +208,9 @@ class _Writer:
 
     def _unread_at(self, path: str) -> list[Any]:
         """The records of a list that were not read and that stay."""
-        extras = self.plan.own.extras if self.plan.own is not None else ()
-        found: list[Any] = []
-        for extra in extras:
-            if extra.path == path and isinstance(extra.value, list):
-                found = list(extra.value)
-        return found if path not in self.plan.removed else []
+        if self.plan.own is None or path in self.plan.removed:
+            return []
+        return records_at(self.plan.own, path)
 
     def _leave_drawers(self) -> None:
         """Take out what was read as panels of a theme that the file is no longer for."""
