@@ -11,11 +11,11 @@ import pytest
 
 from ypsiform import fit as fitting
 from ypsiform import migrate
-from ypsiform.audit.order import out_of_order
 from ypsiform.cli import main as program
 from ypsiform.demo import DATA
 from ypsiform.errors import AuditError
 from ypsiform.findings import Cover
+from ypsiform.order import out_of_order
 from ypsiform.profiles import write as writing
 
 OLD = (DATA / "old.xml").read_bytes()

@@ -39,7 +39,7 @@ from ypsiform.profiles.panels import Capacity, shares, spread
 
 HELD = (
     *("quillmoor/breakwater", "quillmoor/slipway", "tilewick/mosaic", "fanlight"),
-    "stallmere/broad",
+    *("stallmere/broad", "stallmere/terrace"),
 )
 """Places whose panels are read and written."""
 
@@ -218,6 +218,7 @@ KEEPS = {
     "tilewick/mosaic": {"opens", "heading-link"},
     "fanlight": {"span", "picture", "opens", "heading-link"},
     "stallmere/broad": {"picture"},
+    "stallmere/terrace": {"picture", "heading-link"},
 }
 """What panels may say at a place by its description, besides columns, headings and links."""
 

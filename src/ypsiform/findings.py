@@ -638,6 +638,15 @@ CODES: dict[str, Code] = {
         "Each theme has its own number of columns.",
         "Choose a theme with wider panels, or shorten the panel.",
     ),
+    "panel.order": Code(
+        "Parts of a panel that stand in another order",
+        "low",
+        "In the panel of “{item}”, {labels} stand behind the columns now.",
+        "Look at the panel; everything in it is still there.",
+        "The destination's panels show pictures behind all columns, wherever they stood before.",
+        "Some themes have one place for the pictures of a panel.",
+        "Choose a theme whose panels have pictures among the columns, if the place matters.",
+    ),
     "panel.span": Code(
         "Widths of columns that are not kept",
         "low",

@@ -245,6 +245,7 @@ def convert(
         fitted.fills,
         work.same_file,
         inventory(work, writing.get("site", "")) if work.theme and work.theme.no_menus else (),
+        parts=fitted.parts,
     )
     out, lineage = tree_of(base, profile, to_write)
     written_data = dump_tree(out, profile, writing)
@@ -261,7 +262,8 @@ def convert(
 def apart_of(site: Site, profile: Profile, theme: str | None) -> list[object]:
     """The records of panels that stand beside the menus of a site, and that stay as they are."""
     rule = profile.panels_of(theme)
-    return records_at(site, rule.at) if rule is not None and rule.encoding == "bound" else []
+    beside = rule is not None and rule.encoding in ("bound", "sequence")
+    return records_at(site, rule.at) if beside and rule is not None else []
 
 
 def _kept_whole(source: Surveyed, tell: Progress) -> Migration:

@@ -33,9 +33,9 @@ from ..model import (
     set_traits,
     targets_of,
 )
+from ..order import out_of_order
 from ..visibility import Seen, audience_of, shown
 from . import facts
-from .order import out_of_order
 
 Pair = tuple[str, str]
 Fact = tuple[int, str, int, str]
@@ -209,11 +209,12 @@ class Audit:
             survivor.append(row if at >= 0 else (survivor[parent] if parent >= 0 else -1))
             if at < 0:
                 continue
-            if type(thing) is not Piece:
+            if type(thing) is type(self.rows.things[at]):
                 key = (rows.menu[row], parent, self.rows.menu[at], self.rows.parent[at])
                 groups.setdefault(key, []).append(row)
-                if not self._same_parent(side, row, at, survivor[parent] if parent >= 0 else -1):
-                    moved.add(row)
+            expected = survivor[parent] if parent >= 0 else -1
+            if type(thing) is not Piece and not self._same_parent(side, row, at, expected):
+                moved.add(row)
         shuffled: set[int] = set()
         for members in groups.values():
             if len(members) > 1:
@@ -251,6 +252,10 @@ class Audit:
                         self._end(side, "item", row, name, "moved")
                     else:
                         kept += 1
+            elif row in shuffled:
+                self._end(side, "item", row, "order", "moved")
+            else:
+                kept += 1
         self.totals["kept"] += kept
 
     def _same_parent(self, side: Side, row: int, at: int, expected: int) -> bool:

@@ -9,7 +9,7 @@ from ..model import EVERYONE, PLAIN, Content, Item, Menu, Piece, set_traits
 ITEM = ("item", "parent", "order", "label", "role", "target", "shown")
 """The facts of every item."""
 
-PIECE = ("block", "holds", "shown")
+PIECE = ("block", "order", "holds", "shown")
 """The facts of every block of a panel that holds something other than links."""
 
 

@@ -13,7 +13,7 @@ from ..model import Item, Location, Rows, Site, rows_of, targets_of
 from ..profiles.pages import can_fill
 from ..profiles.records import can_write
 from ..survey import formulas
-from . import bars, depth, extras, keys, languages, places, seen
+from . import bars, depth, extras, keys, languages, panels, places, seen
 from .kinds import Targets
 from .work import KEPT, MADE, Fate, Fitted, Options, Work
 
@@ -64,6 +64,7 @@ def fit(work: Work) -> Fitted:
     extras.of_items(work, rows.things[rows.menu_start[len(work.kept)] :])
     extras.contents(work, targets)
     seen.attribute(work, site, rows)
+    parts = panels.name_parts(work)
     if work.profile.container == "csv" and not work.same_file:
         work.notices += formulas(site, rows, work.source.file)
     bars.wraps(work, site)
@@ -83,6 +84,7 @@ def fit(work: Work) -> Fitted:
         joined=work.joined,
         secondary=work.secondary,
         told=work.told,
+        parts=parts,
         branches=work.branches,
         wanted=list(targets.wanted.values()),
         inventory=[*targets.pointable, *targets.listed.values()],
@@ -278,12 +280,14 @@ def _apart(work: Work) -> list[str]:
     replaced = {place.name for fate in work.fates if fate.replaces for place in fate.locations}
     removed: list[str] = []
     for rule in [theme.panels for theme in work.profile.themes.values() if theme.panels]:
-        stays = now is not None and now.at == rule.at and rule.location not in replaced
-        if base is None or rule.encoding != "apart" or stays or rule.at in removed:
+        stays = now is not None and now.at == rule.at
+        stays = stays and (rule.encoding == "sequence" or rule.location not in replaced)
+        apart = rule.encoding in ("apart", "sequence")
+        if base is None or not apart or stays or rule.at in removed:
             continue
         inside = [rule.at]
-        if rule.sequence and (now is None or now.sequence != rule.sequence):
-            inside.append(rule.sequence)
+        if rule.encoding == "sequence":
+            inside.append(f"{work.profile.locations.at}/{rule.location}")
         for at, extra in enumerate(base.extras):
             if extra.path in inside or extra.path.startswith(f"{rule.at}/"):
                 _removed(work, base, at)

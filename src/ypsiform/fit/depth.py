@@ -28,6 +28,7 @@ from ..model import (
 )
 from ..profiles.cells import Cells
 from ..profiles.drawers import Drawers
+from ..profiles.panels import Beside
 from ..profiles.schema import Limits
 from . import blocks, branches, panels, secondary, shape, traits
 from .kinds import Targets
@@ -103,6 +104,7 @@ class Branches:
         self.adapted: dict[int, shape.Adapted] = {}
         self.as_headings: set[int] = set()
         self.as_links: set[int] = set()
+        self.unheaded: set[int] = set()
         # Where headings lead that cannot lead anywhere themselves.
         self.leading: dict[int, Target] = {}
         self.heading_links = work.strategy is None or work.strategy.capacity().heading_links
@@ -162,9 +164,11 @@ class Branches:
                         continue
                     self.adapted[row] = adapted
                     self.as_headings.update(adapted.roles)
+                    self.unheaded.update(adapted.unheaded)
                     self.as_links.update(adapted.links)
                     self.altered.update(adapted.altered)
-                panels.name_lists(work, self.fate, adapted.panel if adapted else thing.panel)
+                panel = adapted.panel if adapted else thing.panel
+                panels.name_lists(work, self.fate, panel, thing.label)
                 gone = adapted.gone if adapted is not None else {}
                 self.in_panels.update(at for at in inside if at not in gone)
                 self.inner.update(at for at in inside[1:] if at not in gone)
@@ -488,6 +492,9 @@ class Branches:
                 )
                 kept_pieces.update((piece.number, piece) for piece in pieces)
 
+        for row in self.adapted:
+            if row in made and made[row].panel is not None:
+                panels.tell_order(self.work, row, made[row])
         for above, top in self.tops.items():
             self._moved_apart(top, apart.get(above, []))
 
@@ -546,6 +553,7 @@ class Branches:
     def _item(self, row: int, item: Item) -> Item:
         target = self.targets.apply(row, item.target)
         heading = row in self.in_panels and (item.role == "heading" or row in self.as_headings)
+        heading = heading and row not in self.unheaded
         if heading and self.by_address:
             target = self._by_address(row, item, target)
         elif heading and target.kind != "none" and not self.heading_links:
@@ -553,7 +561,7 @@ class Branches:
             target = NOWHERE
         label, inherited = self.labels.apply(row, item, target)
         role = item.role
-        if role == "heading" and row not in self.in_panels:
+        if role == "heading" and (row not in self.in_panels or row in self.unheaded):
             role = "link"
         elif row in self.as_headings:
             role = "heading"
@@ -596,8 +604,8 @@ class Branches:
         was = self.work.rows.things[item.number]
         panel = was.panel if isinstance(was, Item) else None
         changed = item.number in self.adapted or item.number not in self.in_panels
-        if extras and panel is not None and changed and isinstance(strategy, Cells):
-            # What stood beside cells has its place only while they are as they were.
+        if extras and panel is not None and changed and isinstance(strategy, (Cells, Beside)):
+            # What stood in a panel's record has its place only while it is as it was.
             extras = tuple(extra for extra in extras if not strategy.inside(extra))
         return extras
 

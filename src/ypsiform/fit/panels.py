@@ -15,10 +15,13 @@ from ..model import (
     Panel,
     Picture,
     Piece,
+    below,
 )
+from ..order import out_of_order
 from ..profiles.cells import Cells
 from ..profiles.drawers import Drawers, records_at
 from ..profiles.panels import Capacity
+from ..profiles.sheets import Sheets, parts_of
 from . import keys, secondary
 from .blocks import Offer, said
 from .kinds import Targets
@@ -39,7 +42,7 @@ def capacity_of(work: Work) -> Capacity:
     """What panels of the destination can hold, where they are items: what those can say."""
     assert work.strategy is not None
     capacity = work.strategy.capacity()
-    if isinstance(work.strategy, (Cells, Drawers)):
+    if isinstance(work.strategy, (Cells, Drawers, Sheets)):
         return capacity
     profile = work.profile
     holds = capacity.holds if profile.holds("picture") else ()
@@ -63,7 +66,12 @@ def _sayable(work: Work, panel: Panel) -> bool:
 
 def _has_room(work: Work, panel: Panel) -> bool:
     """Whether the lists of a panel fit, where each of them is one of the destination's menus."""
-    left = secondary.room(work) if isinstance(work.strategy, Drawers) else None
+    if not isinstance(work.strategy, (Drawers, Sheets)):
+        return True
+    left = secondary.room(work)
+    if isinstance(work.strategy, Sheets):
+        # Each has a menu, and splits the one that it stands in.
+        return left is None or left >= work.panels + 2
     lists = sum(isinstance(block, Links) for column in panel.columns for block in column.blocks)
     return left is None or lists <= left
 
@@ -77,8 +85,23 @@ def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
         return False
     if not _has_room(work, panel):
         return False
-    beside = isinstance(work.strategy, Drawers)
+    beside = isinstance(work.strategy, (Drawers, Sheets))
+    if beside and _continued(work, fate):
+        return False
     return (work.same_encoding and not beside) or any(place.panels for place in fate.locations)
+
+
+def _continued(work: Work, fate: Fate) -> bool:
+    """Whether another menu in the same sequence would be read as a part of this one."""
+    return (
+        isinstance(work.strategy, Sheets)
+        and not work.same_file
+        and any(
+            other is not fate and other.key.startswith(f"{fate.key}-")
+            for other in work.fates
+            if {place.name for place in other.locations} & {p.name for p in fate.locations}
+        )
+    )
 
 
 def room(work: Work) -> int | None:
@@ -103,28 +126,57 @@ def first_of(work: Work, rows: range, most: int) -> list[int]:
     return sorted(row for _, row in sorted(sizes)[:most])
 
 
-def name_lists(work: Work, fate: Fate, panel: Panel) -> None:
+def name_lists(work: Work, fate: Fate, panel: Panel, label: str) -> None:
     """Give the lists of a panel keys of their own, where the destination keeps them as menus."""
     work.panels += 1
-    if not isinstance(work.strategy, Drawers):
+    if not isinstance(work.strategy, (Drawers, Sheets)):
         return
-    taken = keys.taken_keys(work) | {f.key for f in [*work.fates, *work.secondary]} | work.list_keys
+    taken = _taken(work)
     rule = fate.limits.menu_key
+    if isinstance(work.strategy, Sheets):
+        lists = [b for column in panel.columns for b in column.blocks if isinstance(b, Links)]
+        own = next((block.key for block in lists if work.same_encoding and block.key), None)
+        key = keys.free(own or keys.legal(label, rule), taken, rule)
+        work.list_keys.add(key)
+        work.list_of.update((id(block), key) for block in lists)
+        return
     for at, column in enumerate(panel.columns):
         for block in column.blocks:
             if not isinstance(block, Links):
                 continue
             words = block.heading.label if block.heading is not None else f"{fate.key} {at + 1}"
-            wanted = block.key if work.same_file and block.key else keys.legal(words, rule)
+            wanted = block.key if work.same_encoding and block.key else keys.legal(words, rule)
             key = keys.free(wanted, taken, rule)
             taken.add(key)
             work.list_keys.add(key)
             work.list_of[id(block)] = key
 
 
+def name_parts(work: Work) -> dict[str, list[str]]:
+    """Keys for the parts of menus that panels in a sequence split, by the key of the menu."""
+    found: dict[str, list[str]] = {}
+    if not isinstance(work.strategy, Sheets):
+        return found
+    for fate in work.fates:
+        parts = parts_of(fate.made.items) if fate.made is not None else []
+        for _ in [part for part in parts if isinstance(part, list)][1:]:
+            key = keys.free(fate.key, _taken(work) | {fate.key}, fate.limits.menu_key)
+            work.list_keys.add(key)
+            found.setdefault(fate.key, []).append(key)
+    return found
+
+
+def _taken(work: Work) -> set[str]:
+    """The keys of menus, and of lists that are menus, which no further one can have."""
+    named = {fate.key for fate in [*work.fates, *work.secondary]}
+    return keys.taken_keys(work) | named | work.list_keys
+
+
 def adapted(work: Work, fate: Fate, panel: Panel, links: Offers) -> Adapted | None:
     """A panel as it can be held in a menu; None where the menu's locations show none."""
     if work.strategy is None or not any(place.panels for place in fate.locations):
+        return None
+    if _continued(work, fate):
         return None
     made = adapt(panel, capacity_of(work), links, work.next_made)
     if made is None or not work.strategy.fits(_without_heading_links(made.panel)):
@@ -172,8 +224,8 @@ def dissolve(
             picture = isinstance(thing.holds, Picture)
             pictures += picture
             if picture:
-                covers += _altered(at, made, targets)
-                covers += [] if made else item_facts(at, "shown")
+                gone = [Cover(0, "item", (at,), EVERY)]
+                covers += _altered(at, made, targets) if made else gone
             elif made:
                 _linked(work, row, at, made, targets)
             else:
@@ -277,7 +329,7 @@ def report(
         _linked(work, row, at, links(piece), targets)
     for at, code in adapted.moved.items():
         covers.setdefault(code, []).append(Cover(0, "item", (at,), "parent"))
-    for at, code in adapted.roles.items():
+    for at, code in [*adapted.roles.items(), *adapted.unheaded.items()]:
         covers.setdefault(code, []).append(Cover(0, "item", (at,), "role"))
     before, after = _in_words(was), _in_words(now)
     for code, lost in covers.items():
@@ -291,6 +343,28 @@ def report(
             after=after.get(code),
             labels=tuple(work.label(at) for at in dict.fromkeys(rows)),
         )
+
+
+def tell_order(work: Work, row: int, made: Item) -> None:
+    """Report pictures and columns of a panel that stand in another order."""
+    assert made.panel is not None
+    direct = [thing for thing, under in below(made) if not under]
+    at = {thing.number: (place, type(thing)) for place, thing in enumerate(direct)}
+    members = [
+        n
+        for n in sorted(number for number in at if number >= 0)
+        if work.rows.parent[n] == row and at[n][1] is type(work.rows.things[n])
+    ]
+    moved = [members[n] for n in sorted(out_of_order([at[n][0] for n in members]))]
+    if not moved:
+        return
+    work.loss(
+        "panel.order",
+        "moved",
+        [Cover(0, "item", tuple(moved), "order")],
+        row=row,
+        labels=tuple(work.label(n) for n in moved),
+    )
 
 
 _CODES = {

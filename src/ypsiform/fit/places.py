@@ -124,6 +124,9 @@ def assign(work: Work) -> None:
             if there is None:
                 _nowhere(work, fate, placement, place, left=left)
             elif holder is not None and there.name not in sequences:
+                if holder.menu.id in place.menus and not fate.locations:
+                    fate.joins = fate.joins or holder.joins or holder
+                    continue  # the two are one bar, one after the other
                 _clash(work, fate, holder, placement, place, there)
             else:
                 taken.setdefault(there.name, fate)

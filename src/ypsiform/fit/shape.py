@@ -31,16 +31,17 @@ from ..profiles.panels import Capacity, shares, spread
 class Adapted(Struct):
     """A panel as the destination can hold it, and what that changes.
 
-    `panel` holds items and pieces of the source; a piece among items is a picture that becomes a
-    link. `gone`, `moved` and `roles` name the finding for rows that go, that get another parent, or
-    another role; `altered` are pieces that hold less, with what they held, `links` pieces that
-    become links.
+    `panel` holds items and pieces of the source; a piece among items is a picture that becomes
+    a link. `gone`, `moved` and `roles` name the finding for rows that go, that get another
+    parent, or become headings; `unheaded` for headings that become links; `altered` are pieces
+    that hold less, with what they held, `links` pieces that become links.
     """
 
     panel: Panel
     gone: dict[int, str] = {}
     moved: dict[int, str] = {}
     roles: dict[int, str] = {}
+    unheaded: dict[int, str] = {}
     altered: dict[int, Held] = {}
     links: list[int] = []
 
@@ -68,6 +69,7 @@ class _Adapter:
     ) -> None:
         self.capacity, self.links, self.number = capacity, links, number
         self.made = Adapted(Panel([]))
+        self.pictures = 0
 
     def run(self, panel: Panel) -> Adapted | None:
         capacity, made = self.capacity, self.made
@@ -82,16 +84,24 @@ class _Adapter:
         columns = [column for column in columns if column.blocks]
         if capacity.headings == "first":
             columns = _without_neighbours(columns)
-        if capacity.headings == "every":
+        if capacity.headings in ("every", "column"):
             for column in columns:
                 column.blocks = [b for block in column.blocks for b in self._under_headings(block)]
+        behind: list[Column] = []
+        if capacity.headings == "column":
+            columns, behind = _pictures_behind(columns)
+            columns = [part for column in columns for part in _one_block_each(column)]
         if capacity.spread:
             columns = _spread(columns, capacity.columns or len(columns))
         elif capacity.columns is not None and len(columns) > capacity.columns:
             columns = _merged(columns, capacity.columns)
-        if capacity.headings != "free":
+        if capacity.headings == "column":
+            for column in columns:
+                self._one_list(column)
+        elif capacity.headings != "free":
             for column in columns:
                 self._settle(column)
+        columns += behind
         if capacity.blocks is not None:
             self._within(columns, capacity.blocks)
             columns = [column for column in columns if column.blocks]
@@ -124,7 +134,7 @@ class _Adapter:
                 continue
             held = block.holds
             active = isinstance(held, Markup) and runs(held.html)
-            if isinstance(held, self.capacity.holds) and not active:
+            if isinstance(held, self.capacity.holds) and not active and self._has_room(held):
                 less = self._less(held)
                 if less is not None:
                     if _says_less(held, less):
@@ -141,6 +151,13 @@ class _Adapter:
             else:
                 self.made.gone[block.number] = "panel.block"
         return blocks
+
+    def _has_room(self, held: Held) -> bool:
+        """Whether one more picture can be held."""
+        if not isinstance(held, Picture) or self.capacity.pictures is None:
+            return True
+        self.pictures += 1
+        return self.pictures <= self.capacity.pictures
 
     def _within(self, columns: list[Column], most: int) -> None:
         """Leave blocks out where there are too many: the last ones first, and no list of links."""
@@ -202,6 +219,24 @@ class _Adapter:
                 self.made.roles[item.number] = "panel.heading"
             found.append(Links(item, list(item.children) if isinstance(item, Item) else []))
         return found
+
+    def _one_list(self, column: Column) -> None:
+        """Join the lists of a column: further headings become links, and their links follow."""
+        first, *others = column.blocks
+        assert isinstance(first, Links)
+        for block in others:
+            assert isinstance(block, Links) and block.heading is not None
+            number = block.heading.number
+            more: list[Item] = list(block.items)
+            if number >= 0:
+                if self.made.roles.pop(number, None) is None:
+                    self.made.unheaded[number] = "panel.merged"
+                more.insert(0, block.heading)
+            for item in more:
+                if isinstance(item, Item):
+                    self.made.moved[item.number] = "panel.merged"
+            first.items = [*first.items, *more]
+        column.blocks = [first]
 
     def _settle(self, column: Column) -> None:
         """Join lists without a heading to the one before, as they will be read."""
@@ -294,6 +329,13 @@ def _without_neighbours(columns: list[Column]) -> list[Column]:
         else:
             found.append(column)
     return found
+
+
+def _pictures_behind(columns: list[Column]) -> tuple[list[Column], list[Column]]:
+    """The lists, and a column with all else in the same order, if there is any."""
+    others = [block for column in columns for block in column.blocks if isinstance(block, Piece)]
+    lists = [replace(c, blocks=[b for b in c.blocks if isinstance(b, Links)]) for c in columns]
+    return [c for c in lists if c.blocks], [Column([*others])] if others else []
 
 
 def _headed(column: Column) -> bool:

@@ -31,6 +31,7 @@ from ..profiles.places import location_of, offered, says_purpose
 from ..profiles.read import spell
 from ..profiles.records import plain
 from ..profiles.schema import Limits, Profile, Theme
+from ..profiles.sheets import Sheets
 from ..visibility import Seen
 
 if TYPE_CHECKING:
@@ -153,6 +154,9 @@ class Work:
             source_profile.panels_of(source.theme) == profile.panels_of(theme_name)
         )
         self.deciding = {key for rule in profile.item_kinds(theme_name) for key in rule.when}
+        was = panels.strategy(source_profile.panels_of(source.theme))
+        if isinstance(was, Sheets):
+            self.deciding.add(was.title_at)
         rules = profile.item_kinds(theme_name)
         self.pointing = {key for rule in rules for key in (rule.id, rule.key, rule.address) if key}
         self.pointing |= {key for rule in rules for key, said in rule.when.items() if "{" in said}
@@ -363,7 +367,8 @@ class Fitted(Struct):
     lead to, `inventory` those of the destination that they may be matched with, `held` the kinds
     that the destination knows; `decided` is what was decided about links; `joined` are menus whose
     items stand in another one; `secondary` are made of a part of one, or in
-    another language; `told` are labels that stand in another record than that of their item;
+    another language; `parts`: for the key of a menu those of the parts that panels in a sequence
+    split off; `told` are labels that stand in another record than that of their item;
     `branches` are those that were too deep, with the costs of the choices for them.
     """
 
@@ -380,6 +385,7 @@ class Fitted(Struct):
     split: set[int] = set()
     joined: list[Fate] = []
     told: list[Told] = []
+    parts: dict[str, list[str]] = {}
     secondary: list[Fate] = []
     branches: list[Branch] = []
     wanted: list[Content] = []

@@ -183,18 +183,8 @@ class Drawers(Beside):
             inside = links_in_text(held, FORM)
             links = tuple(self.address(address) for _, address in inside)
             return Piece(Text(held, FORM, None, links), here)
-        if not isinstance(held, dict):
-            return None
-        values = {fact: held.get(key) for fact, key in rule.fields.items()}
-        target = values.pop("address", None)
-        source = values.get("source")
-        if not isinstance(source, str) or not all(
-            isinstance(v, str | None) for v in values.values()
-        ):
-            return None
-        key = rule.fields.get("address", "")
-        made = self.target(target, key) if target is not None else None
-        return Piece(Picture(source, None, values.get("caption"), made), here)
+        picture = picture_of(held, rule, self.target)
+        return Piece(picture, here) if picture is not None else None
 
     # Writing
 
@@ -213,11 +203,32 @@ class Drawers(Beside):
             return {self.by_kind["text"].type: held.body}
         assert isinstance(held, Picture)
         rule = self.by_kind["picture"]
-        made: dict[str, Any] = {}
-        for fact, key in rule.fields.items():
-            if fact == "address":
-                if held.target is not None:
-                    made[key] = self.said(held.target, key)
-            elif getattr(held, fact) is not None:
-                made[key] = getattr(held, fact)
-        return {rule.type: made}
+        return {rule.type: record_of(held, rule, self.said)}
+
+
+def picture_of(held: Any, rule: BlockRule, target: Callable[[Any, str], Target]) -> Picture | None:
+    """The picture of a record; None where it is none. `target` reads where it leads."""
+    if not isinstance(held, dict):
+        return None
+    values = {fact: held.get(key) for fact, key in rule.fields.items()}
+    leads = values.pop("address", None)
+    source = values.get("source")
+    if not isinstance(source, str) or not all(isinstance(v, str | None) for v in values.values()):
+        return None
+    key = rule.fields.get("address", "")
+    made = target(leads, key) if leads is not None else None
+    return Picture(source, None, values.get("caption"), made)
+
+
+def record_of(
+    picture: Picture, rule: BlockRule, said: Callable[[Target, str], Any]
+) -> dict[str, Any]:
+    """The record of a picture. `said` writes where it leads."""
+    made: dict[str, Any] = {}
+    for fact, key in rule.fields.items():
+        if fact == "address":
+            if picture.target is not None:
+                made[key] = said(picture.target, key)
+        elif getattr(picture, fact) is not None:
+            made[key] = getattr(picture, fact)
+    return made

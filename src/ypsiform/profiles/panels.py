@@ -29,19 +29,21 @@ from .schema import PanelRule
 if TYPE_CHECKING:
     from .cells import Cells
     from .drawers import Drawers
+    from .sheets import Sheets
 
 
 class Capacity(Struct, frozen=True):
     """What a panel can hold as an encoding writes it; what is None has no limit.
 
-    `headings`: `first` is one at the start of a column, `many` any number in a column, `every` one
-    over each list, `alone` a block of its own for each list, `free` any lists. `dividers`: between
-    links. `nested`: links below links. `holds`: the kinds of blocks beside links. `alt`: pictures
-    have alternative texts. `opens`: how a panel can be said to open, the usual way last; None:
-    nothing is said. `spans`: columns have widths; `labels`: columns have labels. `spread`: the
-    platform spreads lists over columns by itself. `blocks` and `panels` are how many of them there
-    may be in a panel and in a menu; `heading_links`: headings may lead somewhere; `text_form`: how
-    texts are written.
+    `headings`: `first` is one at the start of a column, `many` any number in a column, `every`
+    one over each list, `column` the same with one list in each column, `alone` a block of its
+    own for each list, `free` any lists. `dividers`: between links. `nested`: links below links.
+    `holds`: the kinds of blocks beside links. `alt`: pictures have alternative texts. `opens`:
+    how a panel can be said to open, the usual way last; None: nothing is said. `spans`: columns
+    have widths; `labels`: columns have labels. `spread`: the platform spreads lists over
+    columns by itself. `blocks` and `panels` are how many of them there may be in a panel and in
+    a menu; `pictures`: how many of these, all behind the columns; `heading_links`: headings may
+    lead somewhere; `text_form`: how texts are written.
     """
 
     columns: int | None = None
@@ -56,6 +58,7 @@ class Capacity(Struct, frozen=True):
     labels: bool = False
     spread: bool = False
     blocks: int | None = None
+    pictures: int | None = None
     panels: int | None = None
     heading_links: bool = True
     text_form: str = "plain"
@@ -396,6 +399,10 @@ class Beside:
         """The item as it is."""
         return item
 
+    def inside(self, extra: Extra) -> bool:
+        """Whether unread data of an item stands in the record of its panel."""
+        return False
+
 
 def unframed(panel: Panel) -> bool:
     """Whether a panel says nothing of its width, its tone, and of markup around its columns."""
@@ -479,13 +486,13 @@ def _with(traits: Traits, word: str) -> Traits:
     return replace(traits, classes=(word, *traits.classes))
 
 
-Strategy = Union[Directives, Wrapped, Boards, "Cells", "Drawers"]
+Strategy = Union[Directives, Wrapped, Boards, "Cells", "Drawers", "Sheets"]
 _STRATEGIES: dict[str, type[Directives] | type[Wrapped] | type[Boards]] = {
     "directives": Directives,
     "wrapped": Wrapped,
     "boards": Boards,
 }
-ENCODINGS = (*_STRATEGIES, "cells", "bound", "apart")
+ENCODINGS = (*_STRATEGIES, "cells", "bound", "sequence", "apart")
 """The names of the encodings of panels that a profile may name."""
 
 
@@ -501,5 +508,9 @@ def strategy(rule: PanelRule | None) -> Strategy | None:
         from .drawers import Drawers
 
         return Drawers(rule)
+    if rule.encoding == "sequence":
+        from .sheets import Sheets
+
+        return Sheets(rule)
     made = _STRATEGIES.get(rule.encoding)
     return made(rule) if made is not None else None

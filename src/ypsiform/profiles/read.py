@@ -23,6 +23,7 @@ from .places import location_of, places_of
 from .records import Pairs, RecordRule, Values, marks_of, plain
 from .schema import ContentRule, PlaceRule, Profile, Theme
 from .sections import Section, Sections, below, entry_id, inner, said_key
+from .sheets import Sheets
 from .ties import LISTED_AT, LISTED_UNDER, Odd, Tied, owners
 
 
@@ -73,6 +74,7 @@ class _Reader:
         self.notices: list[Finding] = []
         self.asked_theme = theme
         self.marks: Mark = {}
+        self.theme: Theme | None = None
 
     def fail(self, message: str, place: str) -> FormatError:
         return FormatError(message, file=self.file, place=place)
@@ -82,7 +84,7 @@ class _Reader:
         facts, extras = self._site_facts()
         theme_name = self.asked_theme or facts.get("theme") or next(iter(profile.themes), None)
         profile.require_theme(self.asked_theme)
-        theme = profile.theme(theme_name)
+        theme = self.theme = profile.theme(theme_name)
         if theme is None and theme_name:
             self.notices.append(notice("read.theme", before=theme_name, origin=self.file))
         address = facts.get("address")
@@ -113,6 +115,8 @@ class _Reader:
         self._unread_sections(extras)
         if isinstance(self.strategy, Drawers):
             menus = self._drawers(self.strategy, menus, locations, extras)
+        if isinstance(self.strategy, Sheets):
+            menus = self._sheets(self.strategy, menus, locations, extras)
         language = facts.get("language") or self.items.language
         site = Site(
             platform=profile.id,
@@ -388,6 +392,46 @@ class _Reader:
             extras[at] = Extra(rule.at, stay, extras[at].again)
         else:
             del extras[at]
+        return [(menu, node) for menu, node in menus if menu.key not in gone]
+
+    def _sheets(
+        self,
+        sheets: Sheets,
+        menus: list[tuple[Menu, Any]],
+        locations: list[Location],
+        extras: list[Extra],
+    ) -> list[tuple[Menu, Any]]:
+        """Read the panels that stand between menus. Returns the menus that are left."""
+        rule, here = sheets.rule, f"{self.profile.locations.at}/{sheets.rule.location}"
+        at = next((n for n, e in enumerate(extras) if e.path == rule.at), None)
+        sequence = inner(self.shape, self.tree, here)
+        if at is None or not isinstance(extras[at].value, list) or self.fold_from is None:
+            return menus
+        place = next(p for p in places_of(self.profile, self.theme) if p.name == rule.location)
+        if place.sequence is None or not isinstance(sequence, list):
+            return menus
+        sheets.target, sheets.said = self.items.target_in, self.items.said_in
+        sheets.menu = place.sequence
+        elsewhere = Counter(
+            menu for other in locations if other.name != rule.location for menu in other.menus
+        )
+        left, stay, gone = sheets.read(
+            extras[at].value, sequence, {m.key: m for m, _ in menus}, elsewhere, self.fold_from
+        )
+        unread = [e.value for e in extras if e.path == here]
+        extras[:] = [e for e in extras if e.path not in (rule.at, here)]
+        if left:
+            extras.append(Extra(rule.at, left))
+        for entry in stay:
+            if entry in unread:
+                unread.remove(entry)
+            elif place.sequence in entry:
+                continue
+            extras.append(_whole_record(here, entry, extras))
+        for nth, location in enumerate(locations):
+            if location.name == rule.location:
+                mine = tuple(menu for menu in location.menus if menu not in gone)
+                locations[nth] = replace(location, menus=mine)
         return [(menu, node) for menu, node in menus if menu.key not in gone]
 
     def _opens(self, node: Any) -> bool:

@@ -400,12 +400,15 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     `full-width`. `wrapped`: items that are columns, by their kind's `part`. `boards`: top items of
     the kind with `part = "panel"`; what is below them is spread over as many columns as the key
     `count` says. `apart`: records at `at`, kept as they stand; they belong to the pages that the
-    menu at `location` shows, or have their place at the path `sequence`. `bound`: records at `at`
-    that are tied by the text at `text` to a top item of the menu at `location`, and show the menus
-    named at `menus`; `columns` is the key of their columns, lists of mappings of one key, a type
-    of `blocks`. `cells`: the record of an item holds at `at` what opens below it: its `style`
-    (by the words in `styles`), how it opens (at `opens-at`), and either `cells`, or `tabs` with a
-    `label` and cells each; a cell has a `width` in twelfths and a `type`, one of `blocks`.
+    menu at `location` shows. `sequence`: records at `at` that stand between menus at `location`,
+    where the key `sequence` names one by its `key`; each has a `text`, says at `target` where it
+    leads, and at `menus` which menu its columns and links are; pictures are one of `blocks`.
+    `bound`: records at `at` that are tied by the text at `text` to a top item of the menu at
+    `location`, and show the menus named at `menus`; `columns` is the key of their columns,
+    lists of mappings of one key, a type of `blocks`. `cells`: the record of an item holds at
+    `at` what opens below it: its `style` (by the words in `styles`), how it opens (at `opens-
+    at`), and either `cells`, or `tabs` with a `label` and cells each; a cell has a `width` in
+    twelfths and a `type`, one of `blocks`.
     """
 
     encoding: str
@@ -434,6 +437,9 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     columns: str = ""
     most_columns: int | None = field(name="most-columns", default=None)
     most_blocks: int | None = field(name="most-blocks", default=None)
+    most_pictures: int | None = field(name="most-pictures", default=None)
+    key: str = ""
+    target: str = ""
 
 
 class RowRule(Struct, forbid_unknown_fields=True):

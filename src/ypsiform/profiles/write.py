@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from msgspec.structs import replace
@@ -27,6 +27,7 @@ from .read import implied_place
 from .records import Pairs, RecordRule, marks_of, plain
 from .schema import Profile, Theme
 from .sections import Section, Sections, entry_of, inner, said_key, set_at
+from .sheets import Sheets, menu_of, parts_of, pieces_of
 from .ties import IMPLIED
 
 Place = str
@@ -48,6 +49,7 @@ class Plan:
     numbers from `kept_number` downwards, items that a rule made from `made_number` downwards.
     `same`: the base is the source itself, with the theme that it has. `fills`: keys of generated
     menus whose pages show what replaces them. `keeps_ids`: items have the ids of the base.
+    `parts`: for the key of a menu those of its parts, where panels in a sequence split it.
     `addresses`: what is written as contents where files hold no menus. `restores`: the locations of
     a file that is made again from its site.
     """
@@ -69,6 +71,7 @@ class Plan:
         keeps_ids: bool = False,
         addresses: Sequence[str] = (),
         restores: Sequence[Location] = (),
+        parts: Mapping[str, Sequence[str]] | None = None,
     ) -> None:
         self.made, self.kept, self.placements = made, kept, placements
         self.removed, self.theme = removed, theme
@@ -76,6 +79,7 @@ class Plan:
         self.own, self.kept_number, self.made_number = own, kept_number, made_number
         self.same, self.fills, self.keeps_ids = same, fills, keeps_ids
         self.addresses, self.restores = addresses, restores
+        self.parts = parts or {}
 
 
 def tree_of(base: Any, profile: Profile, plan: Plan) -> tuple[Any, Lineage]:
@@ -105,6 +109,8 @@ class _Writer:
         self.cells: Cells | None = None
         # The lists of panels that are menus here, each with its heading.
         self.lists: list[tuple[Menu, Item | None]] = []
+        # What stands for a menu in the sequence of its location.
+        self.entries_of: dict[str, list[Any]] = {}
         # Lists that several rules share: what belongs to none of those that are written anew.
         self.others: dict[tuple[str, ...], list[Any]] = {}
 
@@ -198,11 +204,12 @@ class _Writer:
         if isinstance(strategy, Cells):
             strategy.language = self.items.language
             self.cells = strategy
+        self._leave_drawers()
         if isinstance(strategy, Drawers):
             self._take_drawers(strategy)
-            return
-        self._leave_drawers()
-        if strategy is not None:
+        elif isinstance(strategy, Sheets):
+            self._take_sheets(strategy)
+        elif strategy is not None:
             for _, menu, _ in self.plan.made:
                 menu.items = [strategy.unfold(item, self.parts) for item in menu.items]
 
@@ -214,9 +221,10 @@ class _Writer:
 
     def _leave_drawers(self) -> None:
         """Take out what was read as panels of a theme that the file is no longer for."""
+        now = self.profile.panels_of(self.plan.theme)
         for theme in self.profile.themes.values():
             rule = theme.panels
-            if rule is None or rule.encoding != "bound":
+            if rule is None or rule == now or rule.encoding not in ("bound", "sequence"):
                 continue
             was = self.shape.step(self.tree, rule.at)
             left = self._unread_at(rule.at)
@@ -246,9 +254,57 @@ class _Writer:
                 text, columns = drawers.record(item.label, panel)
                 records.append({rule.text: text, rule.columns: columns})
                 item.panel, item.children = None, []
-        was = self.shape.step(self.tree, rule.at)
+        self._put_records(rule.at, records, before)
+
+    def _take_sheets(self, sheets: Sheets) -> None:
+        """Write the panels of menus that are made as sheets, and what is between them as menus."""
+        sheets.said = self.items.said_in
+        rule = sheets.rule
+        records = self._unread_at(rule.at)
+        before = len(records)
+        place = next(p for p in places_of(self.profile, self.theme) if p.name == rule.location)
+        assert place.sequence is not None
+        taken = {record.get(rule.key) for record in records if isinstance(record, dict)}
+        for _, menu, _ in self.plan.made:
+            keys = iter(self.plan.parts.get(menu.key, ()))
+            parts, menu.items = parts_of(menu.items), []
+            entries = self.entries_of[menu.key] = []
+            first = True
+            for part in parts:
+                if isinstance(part, list):
+                    key = menu.key if first else next(keys)
+                    if first:
+                        menu.items = part
+                    else:
+                        self.lists.append((Menu(key, key, menu.title, part), None))
+                    entries.append({place.sequence: key})
+                    first = False
+                    continue
+                entries.append({rule.sequence: self._sheet(sheets, part, records, taken)})
+        self._put_records(rule.at, records, before)
+
+    def _sheet(self, sheets: Sheets, item: Item, records: list[Any], taken: set[Any]) -> str:
+        """Write one panel as a sheet and its menu. Returns the key of the sheet."""
+        assert item.panel is not None and sheets.picture is not None
+        tree, items = menu_of(item.panel)
+        key = wanted = item.id if item.id in self.ids else tree
+        while key in taken:
+            key = f"{wanted[:56]}-{len(taken) + 1}"
+        taken.add(key)
+        where = f"{sheets.rule.at}/{len(records)}"
+        self._number(item, where)
+        for at, piece in enumerate(pieces_of(item.panel)):
+            place = f"{where}/{sheets.picture.type}/{at}"
+            self._number(Item("", "", NOWHERE, number=piece.number), place)
+        records.append(sheets.record(item, key, tree))
+        self.lists.append((Menu(tree, tree, sheets.title(item), items), None))
+        return key
+
+    def _put_records(self, at: str, records: list[Any], before: int) -> None:
+        """Write the records of panels beside the menus, where there are new ones or fewer."""
+        was = self.shape.step(self.tree, at)
         if len(records) > before or (isinstance(was, list) and len(was) != len(records)):
-            self.shape.put(self.tree, rule.at, records)
+            self.shape.put(self.tree, at, records)
 
     def _menus(self, standing: list[tuple[str, Any]]) -> list[tuple[str, Any, Menu]]:
         """Write the records of menus. Returns those made: their place, record and menu."""
@@ -752,12 +808,13 @@ class _Writer:
         if rule.form == "keys":
             node = shape.ensure(self.tree, self.paths.locations.path)
             places = {place.name: place for place in places_of(self.profile, self.theme)}
-            for name, menus in self.plan.placements.items():
+            for name in [*places, *(n for n in self.plan.placements if n not in places)]:
                 place = places.get(name)
-                if place is None or place.sequence is None:
+                menus = self.plan.placements.get(name)
+                if menus is not None and (place is None or place.sequence is None):
                     shape.put(node, name, menus[0] if menus else None)
-            for name, place in places.items():
-                self._sequences(node, name, place.sequence)
+                if place is not None:
+                    self._sequences(node, name, place.sequence)
             return
         record = RecordRule(shape.of(rule.at), rule.fields)
         slots = record.slots
@@ -779,33 +836,47 @@ class _Writer:
             nodes.append(record.write([(s.key, values[s.name]) for s in slots.values()]))
         self.paths.locations.write(shape, self.tree, nodes)
 
+    def _staying(self, standing: Any, name: str, key: str) -> list[Any]:
+        """The entries of a sequence but for those that were read as parts of a menu."""
+        old = standing if isinstance(standing, list) else []
+        own = self.plan.own
+        if own is None:
+            return old
+        here = f"{self.profile.locations.at}/{name}"
+        unread = [extra.value for extra in own.extras if extra.path == here]
+        known = {menu.key for menu in own.menus}
+        return [e for e in old if e in unread or (list(e) == [key] and e[key] in known)]
+
     def _sequences(self, node: Any, name: str, key: str | None) -> None:
         """A location holds a list where its theme has a sequence there, and one menu elsewhere."""
         standing = self.shape.step(node, name)
         if key is None and isinstance(standing, list):
             self.shape.put(node, name, None)
         elif key is not None and name in self.plan.placements:
-            now = _sequence(standing, key, self.plan.placements[name])
-            self.shape.put(node, name, now)
+            standing = self._staying(standing, name, key)
+            groups = [self.entries_of.get(m, [{key: m}]) for m in self.plan.placements[name]]
+            self.shape.put(node, name, _sequence(standing, key, groups))
         elif key is not None and isinstance(standing, str):
             self.shape.put(node, name, [{key: standing}])
 
 
-def _sequence(standing: Any, key: str, menus: tuple[str, ...]) -> list[Any]:
-    """Menus in the places of those that stood there, in order; further ones behind the last."""
-    old = standing if isinstance(standing, list) else []
+def _sequence(old: list[Any], key: str, menus: list[list[Any]]) -> list[Any]:
+    """Menus in the places of those that stood there, in order; further ones behind the last.
+
+    Each is a list of entries: a menu may have panels between its items.
+    """
     mine = [at for at, entry in enumerate(old) if isinstance(entry, dict) and list(entry) == [key]]
-    left = [{key: menu} for menu in menus]
+    left = list(menus)
     made: list[Any] = []
     for at, entry in enumerate(old):
         if at not in mine:
             made.append(entry)
         elif at == mine[-1]:
-            made += left
+            made += [one for group in left for one in group]
             left = []
         elif left:
-            made.append(left.pop(0))
-    return made + left
+            made += left.pop(0)
+    return made + [one for group in left for one in group]
 
 
 def _rank(ident: Any) -> tuple[bool, int]:

@@ -1,0 +1,296 @@
+"""Panels that stand between menus in the sequence of a location, each with a menu of its own.
+
+A sheet is read as an item with a panel: the top level of its menu gives the columns, the next one
+their links, and pictures stand behind them. A sheet between two items splits the menu around it:
+the menu that follows, with the same title and the first one's key with a number behind it, is read
+as a part of that one again.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from msgspec.structs import replace
+
+from ..model import NOWHERE, Column, Extra, Item, Links, Menu, Panel, Picture, Piece, Target
+from .drawers import picture_of, record_of
+from .panels import Beside, Capacity, unframed
+from .schema import BlockRule, PanelRule
+
+TITLE = "title"
+"""The last part of the path at which an item's unread data has the title of its panel's menu."""
+
+
+class Sheets(Beside):
+    """The sheets of one platform, both ways. `target` and `said` are those of `Drawers`.
+
+    `menu`: the key by which the sequence names a menu.
+    """
+
+    def __init__(self, rule: PanelRule) -> None:
+        self.rule = rule
+        self.picture: BlockRule | None = next(
+            (b for b in rule.blocks if b.holds == "picture"), None
+        )
+        self.target: Callable[[Any, str], Target] = lambda _, __: NOWHERE
+        self.said: Callable[[Target, str], Any] = lambda _, __: None
+        self.menu = ""
+
+    def capacity(self) -> Capacity:
+        """What a panel can hold."""
+        return Capacity(
+            columns=self.rule.most_columns,
+            headings="column",
+            dividers=False,
+            nested=False,
+            holds=(Picture,) if self.picture else (),
+            pictures=self.rule.most_pictures,
+            panels=self.rule.most,
+        )
+
+    def fits(self, panel: Panel) -> bool:
+        """Whether a panel can be written as it is."""
+        lists, pictures = _parts(panel)
+        most, room = self.rule.most_columns, self.rule.most_pictures
+        return (
+            panel.style == "columns"
+            and panel.opens is None
+            and unframed(panel)
+            and all(c.span is None and c.label is None for c in panel.columns)
+            and bool(lists)
+            and len(lists) <= (most or len(lists))
+            and all(len(c.blocks) == 1 and _is_column(c.blocks[0]) for c in lists)
+            and (not pictures or self.picture is not None)
+            and len(pictures) <= (len(pictures) if room is None else room)
+            and all(isinstance(p.holds, Picture) and p.holds.alt is None for p in pictures)
+        )
+
+    def inside(self, extra: Extra) -> bool:
+        """Whether unread data of an item stands in the record of its panel."""
+        return extra.path == self.title_at
+
+    @property
+    def title_at(self) -> str:
+        """Where unread data of an item says what the title of the menu of its panel is."""
+        return f"{self.rule.menus}/{TITLE}"
+
+    # Reading
+
+    def read(
+        self,
+        records: list[Any],
+        sequence: list[Any],
+        menus: dict[str, Menu],
+        elsewhere: Counter[str],
+        first: int,
+    ) -> tuple[list[Any], list[Any], set[str]]:
+        """Put sheets and the parts of menus into the menu that they belong to.
+
+        `menus` are all menus by their keys, `elsewhere` says how often each one is named beside
+        this sequence; the records before `first` stay as they are. Returns the records that stay,
+        the entries of the sequence that stay, and the keys of menus that go.
+        """
+        named = Counter(
+            key for entry in sequence for key in [self._named(entry, self.rule.sequence)]
+        )
+        shown = Counter(key for entry in sequence for key in [self._named(entry, self.menu)])
+        trees = Counter(r.get(self.rule.menus) for r in records if isinstance(r, dict))
+        by_key = {r.get(self.rule.key): n for n, r in enumerate(records) if isinstance(r, dict)}
+        found: dict[int, Item] = {}
+        gone: set[str] = set()
+        stay: list[Any] = []
+        into: Menu | None = None
+        waiting: list[Item] = []
+        opened = False
+        for entry in sequence:
+            key, sheet = self._named(entry, self.menu), self._named(entry, self.rule.sequence)
+            menu = menus.get(key) if key is not None and shown[key] == 1 else None
+            at = by_key.get(sheet, -1) if sheet is not None and named[sheet] == 1 else -1
+            item = None
+            if at >= first:
+                tree = records[at].get(self.rule.menus)
+                alone = isinstance(tree, str) and trees[tree] == 1 and not elsewhere[tree]
+                if alone and not shown[tree]:
+                    item = self._item(records[at], menus.get(tree), f"{self.rule.at}/{at}")
+            if menu is not None:
+                joins = into is not None and opened and _continues(into, menu)
+                if joins and into is not None and not elsewhere[menu.key]:
+                    into.items += menu.items
+                    gone.add(menu.key)
+                else:
+                    menu.items[:0] = waiting
+                    waiting, into = [], menu
+                    stay.append(entry)
+                opened = False
+            elif item is not None:
+                found[at] = item
+                gone.add(records[at][self.rule.menus])
+                (waiting if into is None else into.items).append(item)
+                opened = True
+            else:
+                stay.append(entry)
+                self._give_back(waiting, found, records, gone, stay)
+                into, opened = None, False
+        self._give_back(waiting, found, records, gone, stay)
+        left = [record for n, record in enumerate(records) if n not in found]
+        return left, stay, gone
+
+    def _give_back(
+        self,
+        waiting: list[Item],
+        found: dict[int, Item],
+        records: list[Any],
+        gone: set[str],
+        stay: list[Any],
+    ) -> None:
+        """Sheets that no menu follows belong to none, and stay as they are."""
+        for item in waiting:
+            at = next(n for n, other in found.items() if other is item)
+            del found[at]
+            gone.discard(records[at][self.rule.menus])
+            stay.append({self.rule.sequence: records[at][self.rule.key]})
+        waiting.clear()
+
+    def _named(self, entry: Any, key: str) -> str | None:
+        value = entry.get(key) if isinstance(entry, dict) and len(entry) == 1 else None
+        return value if isinstance(value, str) else None
+
+    def _item(self, record: dict[str, Any], menu: Menu | None, place: str) -> Item | None:
+        """The item of a sheet; None where its record says anything that no rule reads."""
+        rule = self.rule
+        key, text = record.get(rule.key), record.get(rule.text)
+        if menu is None or not isinstance(key, str) or not isinstance(text, str):
+            return None
+        if menu.extras or menu.rule or any(c.children for i in menu.items for c in i.children):
+            return None
+        columns: list[Column] = []
+        for entry in menu.items:
+            heading = replace(entry, role="heading", children=[])
+            columns.append(Column([Links(heading, entry.children, menu.key)]))
+        pictures = self._pictures(record, place)
+        if pictures is None:
+            return None
+        if pictures:
+            columns.append(Column([*pictures]))
+        leads = record.get(rule.target)
+        target = self.target(leads, rule.target) if leads is not None else NOWHERE
+        item = Item(key, text, target, children=[], panel=Panel(columns), origin=place)
+        if menu.title != text:
+            item.extras = (Extra(self.title_at, menu.title),)
+        same = self.record(item, key, menu.key) == _plainly(record, rule.target, self.said)
+        assert item.panel is not None
+        return item if same and self.fits(item.panel) else None
+
+    def _pictures(self, record: dict[str, Any], place: str) -> list[Piece] | None:
+        if self.picture is None:
+            return []
+        held = record.get(self.picture.type)
+        found: list[Piece] = []
+        for at, one in enumerate(
+            held if isinstance(held, list) else [] if held is None else [held]
+        ):
+            picture = picture_of(one, self.picture, self.target)
+            if picture is None:
+                return None
+            found.append(Piece(picture, f"{place}/{self.picture.type}/{at}"))
+        return found
+
+    # Writing
+
+    def record(self, item: Item, key: str, menu: str) -> dict[str, Any]:
+        """The record of an item with a panel, whose menu has this key."""
+        rule, panel = self.rule, item.panel
+        made: dict[str, Any] = {rule.key: key, rule.text: item.label}
+        if item.target.kind != "none":
+            made[rule.target] = self.said(item.target, rule.target)
+        made[rule.menus] = menu
+        pictures = _parts(panel)[1] if panel is not None else []
+        if pictures and self.picture is not None:
+            held = [piece.holds for piece in pictures if isinstance(piece.holds, Picture)]
+            made[self.picture.type] = [record_of(one, self.picture, self.said) for one in held]
+        return made
+
+    def title(self, item: Item) -> str:
+        """The title of the menu of an item's sheet."""
+        return next((e.value for e in item.extras if self.inside(e)), item.label)
+
+
+def pieces_of(panel: Panel) -> list[Piece]:
+    """The pictures of a panel, in order."""
+    return _parts(panel)[1]
+
+
+def menu_of(panel: Panel) -> tuple[str, list[Item]]:
+    """The key of the menu of a panel, and its items: the headings with what is below them."""
+    items: list[Item] = []
+    key = ""
+    for column in panel.columns:
+        for block in column.blocks:
+            if isinstance(block, Links) and block.heading is not None:
+                items.append(replace(block.heading, role="link", children=block.items))
+                key = block.key
+    return key, items
+
+
+def parts_of(items: Sequence[Item]) -> list[list[Item] | Item]:
+    """A menu as a sequence: items with a panel, and what stands between them.
+
+    The first list is the menu itself; it stands first, and is empty, where there is none.
+    """
+    parts: list[list[Item] | Item] = []
+    for item in items:
+        if item.panel is not None:
+            parts.append(item)
+        elif parts and isinstance(parts[-1], list):
+            parts[-1].append(item)
+        else:
+            parts.append([item])
+    if not any(isinstance(part, list) for part in parts):
+        parts.insert(0, [])
+    return parts
+
+
+def _continues(menu: Menu, other: Menu) -> bool:
+    """Whether a menu is the part of another one that a sheet split off."""
+    stem = re.sub(r"-\d+$", "", other.key)
+    like = stem == menu.key or (len(stem) > 40 and menu.key.startswith(stem))
+    return like and stem != other.key and other.title == menu.title and not other.extras
+
+
+def _parts(panel: Panel) -> tuple[list[Column], list[Piece]]:
+    """The columns of lists, and the pictures of the last column, if it holds nothing else."""
+    columns = panel.columns
+    last = columns[-1].blocks if columns else []
+    pictures = [block for block in last if isinstance(block, Piece)]
+    if pictures and len(pictures) == len(last):
+        return columns[:-1], pictures
+    return columns, []
+
+
+def _is_column(block: Links | Piece) -> bool:
+    return (
+        isinstance(block, Links)
+        and block.heading is not None
+        and not any(
+            getattr(i, "children", ()) or getattr(i, "role", "") == "divider" for i in block.items
+        )
+    )
+
+
+def _plainly(
+    record: dict[str, Any], target: str, said: Callable[[Target, str], Any]
+) -> dict[str, Any]:
+    """A record without what says nothing."""
+    nothing: tuple[Any, ...] = (None, [], said(NOWHERE, target))
+    return {key: _without_none(value) for key, value in record.items() if value not in nothing}
+
+
+def _without_none(value: Any) -> Any:
+    if isinstance(value, list):
+        return [_without_none(inner) for inner in value]
+    if isinstance(value, dict):
+        return {key: inner for key, inner in value.items() if inner is not None}
+    return value
