@@ -280,3 +280,66 @@ def fanlight(draw: st.DrawFn) -> bytes:
     host = "https://skerryline.stallmere.example"
     document = {"fanlight": 4, "takes": "top", "host": host, "items": items}
     return json.dumps(document, ensure_ascii=False).encode()
+
+
+@st.composite
+def terrace(draw: st.DrawFn) -> bytes:
+    """A Stallmere export whose header is a sequence, in every order, with much that is odd."""
+    goes = st.sampled_from([{"to": "nowhere"}, {"to": "page", "key": "p1"}, {"to": "front"}])
+    leads = st.one_of(goes, ADDRESSES.map(lambda a: {"to": "address", "address": a}))
+    leads = leads.filter(lambda g: "script" not in g.get("address", "").lower())
+
+    def entries(levels: int) -> list[dict[str, Any]]:
+        return [
+            {"text": draw(st.sampled_from(WORDS)), "goes": draw(leads)}
+            | ({"entries": entries(levels - 1)} if levels > 1 and draw(st.booleans()) else {})
+            for _ in range(draw(st.integers(0, 3)))
+        ]
+
+    titles = st.sampled_from(["Main", "Main", "Main", "", "Islands"])
+    keys = draw(
+        st.lists(
+            st.sampled_from(["main", "main-2", "main-3", "islands", "ports", "foot"]), unique=True
+        )
+    )
+    trees = []
+    for key in keys:
+        tree = {"key": key, "title": draw(titles), "entries": entries(draw(st.integers(1, 3)))}
+        trees.append(tree | ({"tide": 1} if not draw(st.integers(0, 7)) else {}))
+    sheets = []
+    for key in draw(st.lists(st.sampled_from(["islands", "ports", "s3"]), unique=True)):
+        if not keys:
+            break
+        sheet: dict[str, Any] = {"key": key, "text": draw(st.sampled_from(["Islands", "Ports"]))}
+        sheet["tree"] = draw(st.sampled_from(keys))
+        if draw(st.booleans()):
+            sheet["goes"] = draw(st.one_of(st.none(), leads))
+        if draw(st.booleans()):
+            picture: dict[str, Any] = {"src": "/files/pier.jpg", "caption": "Pier"}
+            sheet["pictures"] = [picture | {"goes": draw(st.one_of(st.none(), leads))}]
+        if not draw(st.integers(0, 7)):
+            sheet["odd"] = {"a": [1]}
+        sheets.append(sheet)
+    parts: list[dict[str, str]] = [{"sheet": sheet["key"]} for sheet in sheets]
+    parts += [{"tree": key} for key in keys]
+    header = draw(st.lists(st.sampled_from(parts), max_size=6)) if parts else []
+    if draw(st.booleans()):
+        header = [part for at, part in enumerate(header) if part not in header[:at]]
+    document = {
+        "stallmere": 2,
+        "shop": "https://skerryline.stallmere.example",
+        "catalogue": {
+            "pages": [{"key": "p1", "title": "P1"}],
+            "goods": [],
+            "aisles": [],
+            "journal": [],
+        },
+        "trees": trees,
+        "frame": {
+            "theme": "terrace",
+            "header": draw(st.permutations(header)),
+            "footer": draw(st.sampled_from([None, *keys])),
+        },
+        "sheets": sheets,
+    }
+    return json.dumps(document).encode()

@@ -114,11 +114,31 @@ def _join(work: Work, fate: Fate, targets: Targets, openers: frozenset[str]) -> 
     taken = {item.label for item in (things if limits.unique_labels else made.items)}
     depth.Branches(work, fate, targets, bound).build(part, taken)
     made.items += part.items
+    _settle_places(work, fate)
     top = tuple(item.number for item in part.items if item.number >= 0)
     top = tuple(row for row in top if row not in work.moved)
     covers = [Cover(0, scope, (fate.index,), EVERY) for scope in ("menu", "place")]
     covers += [Cover(0, "item", top, "parent")] if top else []
     work.loss("menu.merged", "moved", covers, menu=fate.menu.id, after=holder.name)
+
+
+def _settle_places(work: Work, fate: Fate) -> None:
+    """What is said of other placements of a menu that joins another one is a notice now.
+
+    All its placements are lost with the menu itself.
+    """
+    mine = [
+        loss
+        for loss in work.losses
+        if any(
+            c.scope == "place" and not c.side and c.numbers == (fate.index,) for c in loss.covers
+        )
+    ]
+    work.losses = [loss for loss in work.losses if loss not in mine]
+    for loss in mine:
+        loss.outcome, loss.covers = None, []
+        work.notices.append(loss)
+    fate.unplaced = None
 
 
 def _weigh_replaced(work: Work, rows: Rows) -> None:

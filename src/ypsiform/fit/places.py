@@ -97,6 +97,7 @@ def assign(work: Work) -> None:
     """Give menus their locations, in the order of the source's locations."""
     by_menu = {fate.menu.id: fate for fate in work.fates}
     taken: dict[str, Fate] = {}
+    turn = 0
     rules = places_of(work.profile, work.theme)
     sequences = {place.name for place in rules if place.sequence is not None}
     for index, place in enumerate(work.source.locations):
@@ -104,6 +105,8 @@ def assign(work: Work) -> None:
             fate = by_menu.get(menu)
             if fate is None:
                 continue
+            turn += 1
+            fate.turn = min(fate.turn, turn)
             there = _decided(work, fate, place, taken) or counterpart(place, work.locations)
             names = work.chosen_places(fate)
             holder = taken.get(there.name) if there else None
@@ -125,8 +128,9 @@ def assign(work: Work) -> None:
                 _nowhere(work, fate, placement, place, left=left)
             elif holder is not None and there.name not in sequences:
                 if holder.menu.id in place.menus and not fate.locations:
-                    fate.joins = fate.joins or holder.joins or holder
-                    continue  # the two are one bar, one after the other
+                    # The two are one bar, one after the other.
+                    _share(fate, holder, placement, place, there)
+                    continue
                 _clash(work, fate, holder, placement, place, there)
             else:
                 taken.setdefault(there.name, fate)
@@ -169,24 +173,33 @@ def _clash(
             file=work.source.file,
         )
     if work.options.clash == "merge" and not fate.locations and fate.joins is None:
-        fate.joins = holder.joins or holder
+        _share(fate, holder, placement, place, there)
         return
+    _taken(work, fate, placement, place.caption or place.name, name)
+
+
+def _share(fate: Fate, holder: Fate, placement: Cover, place: Location, there: Location) -> None:
+    """Let a menu join the one that has its location."""
+    fate.joins = fate.joins or holder.joins or holder
+    fate.shared.append((placement, place.caption or place.name, there.caption or there.name))
+
+
+def _taken(work: Work, fate: Fate, placement: Cover, before: str, after: str) -> None:
+    menu = fate.menu.id
     fate.unplaced = work.loss(
-        "place.clash",
-        "dropped",
-        [placement],
-        menu=fate.menu.id,
-        before=place.caption or place.name,
-        after=name,
+        "place.clash", "dropped", [placement], menu=menu, before=before, after=after
     )
 
 
 def join(work: Work) -> None:
     """Take out the menus that join another one; those that got a location after all stay."""
     for fate in work.fates:
-        if fate.locations:
+        if fate.locations and fate.joins is not None:
             fate.joins = None
-    work.joined = [fate for fate in work.fates if fate.joins is not None]
+            for placement, before, after in fate.shared:
+                _taken(work, fate, placement, before, after)
+    joined = [fate for fate in work.fates if fate.joins is not None]
+    work.joined = sorted(joined, key=lambda fate: fate.turn)
     work.fates = [fate for fate in work.fates if fate.joins is None]
 
 

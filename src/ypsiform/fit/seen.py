@@ -141,7 +141,7 @@ def _destination(work: Work, draft: Site, rows: Rows, after: list[Seen]) -> None
 def site_to_write(work: Work, menus: list[Menu]) -> Site:
     """The destination as it will be: its kept menus, and the made ones at their places."""
     placed: dict[str, list[str]] = {}
-    for fate in [*work.fates, *work.secondary]:
+    for fate in sorted([*work.fates, *work.secondary], key=lambda fate: fate.turn):
         for place in fate.locations:
             placed.setdefault(place.name, []).append(fate.key)
     file = work.base if work.base is not None else None

@@ -87,6 +87,10 @@ class Fate:
         self.unplaced: Finding | None = None
         self.free_key = False
         self.joins: Fate | None = None
+        # Its turn among the menus that are placed, in the order of the source's locations.
+        self.turn = 1 << 30
+        # Its placements where it joins another one, with where that was and where it would be.
+        self.shared: list[tuple[Cover, str, str]] = []
         self.declared: str | None = None
         self.limits = Limits()
 

@@ -103,8 +103,19 @@ class Sheets(Beside):
         gone: set[str] = set()
         stay: list[Any] = []
         into: Menu | None = None
-        waiting: list[Item] = []
+        # Sheets that no menu stands before: with the place in `stay` of each, and its record.
+        waiting: list[tuple[Item, int, Any]] = []
         opened = False
+
+        def give_back() -> None:
+            """Sheets that no menu follows either belong to none, and stay as they are."""
+            for item, place, entry in reversed(waiting):
+                at = next(n for n, other in found.items() if other is item)
+                del found[at]
+                gone.discard(records[at][self.rule.menus])
+                stay.insert(place, entry)
+            waiting.clear()
+
         for entry in sequence:
             key, sheet = self._named(entry, self.menu), self._named(entry, self.rule.sequence)
             menu = menus.get(key) if key is not None and shown[key] == 1 else None
@@ -121,38 +132,26 @@ class Sheets(Beside):
                     into.items += menu.items
                     gone.add(menu.key)
                 else:
-                    menu.items[:0] = waiting
-                    waiting, into = [], menu
+                    menu.items[:0] = [one for one, _, _ in waiting]
+                    waiting.clear()
+                    into = menu
                     stay.append(entry)
                 opened = False
             elif item is not None:
                 found[at] = item
                 gone.add(records[at][self.rule.menus])
-                (waiting if into is None else into.items).append(item)
+                if into is None:
+                    waiting.append((item, len(stay), entry))
+                else:
+                    into.items.append(item)
                 opened = True
             else:
+                give_back()
                 stay.append(entry)
-                self._give_back(waiting, found, records, gone, stay)
                 into, opened = None, False
-        self._give_back(waiting, found, records, gone, stay)
+        give_back()
         left = [record for n, record in enumerate(records) if n not in found]
         return left, stay, gone
-
-    def _give_back(
-        self,
-        waiting: list[Item],
-        found: dict[int, Item],
-        records: list[Any],
-        gone: set[str],
-        stay: list[Any],
-    ) -> None:
-        """Sheets that no menu follows belong to none, and stay as they are."""
-        for item in waiting:
-            at = next(n for n, other in found.items() if other is item)
-            del found[at]
-            gone.discard(records[at][self.rule.menus])
-            stay.append({self.rule.sequence: records[at][self.rule.key]})
-        waiting.clear()
 
     def _named(self, entry: Any, key: str) -> str | None:
         value = entry.get(key) if isinstance(entry, dict) and len(entry) == 1 else None

@@ -836,16 +836,24 @@ class _Writer:
             nodes.append(record.write([(s.key, values[s.name]) for s in slots.values()]))
         self.paths.locations.write(shape, self.tree, nodes)
 
-    def _staying(self, standing: Any, name: str, key: str) -> list[Any]:
-        """The entries of a sequence but for those that were read as parts of a menu."""
+    def _staying(self, standing: Any, name: str, key: str) -> list[tuple[Any, bool]]:
+        """The entries of a sequence but for those that were read as parts of a menu.
+
+        The second value is true for a menu; all others are unread and stay where they are.
+        """
         old = standing if isinstance(standing, list) else []
         own = self.plan.own
-        if own is None:
-            return old
         here = f"{self.profile.locations.at}/{name}"
-        unread = [extra.value for extra in own.extras if extra.path == here]
-        known = {menu.key for menu in own.menus}
-        return [e for e in old if e in unread or (list(e) == [key] and e[key] in known)]
+        known = {menu.key for menu in own.menus} if own is not None else set()
+        unread = [e.value for e in own.extras if e.path == here] if own is not None else []
+        found: list[tuple[Any, bool]] = []
+        for entry in old:
+            mine = isinstance(entry, dict) and list(entry) == [key] and entry[key] in known
+            if mine:
+                known.remove(entry[key])
+            if mine or entry in unread:
+                found.append((entry, mine))
+        return found
 
     def _sequences(self, node: Any, name: str, key: str | None) -> None:
         """A location holds a list where its theme has a sequence there, and one menu elsewhere."""
@@ -855,21 +863,21 @@ class _Writer:
         elif key is not None and name in self.plan.placements:
             standing = self._staying(standing, name, key)
             groups = [self.entries_of.get(m, [{key: m}]) for m in self.plan.placements[name]]
-            self.shape.put(node, name, _sequence(standing, key, groups))
+            self.shape.put(node, name, _sequence(standing, groups))
         elif key is not None and isinstance(standing, str):
             self.shape.put(node, name, [{key: standing}])
 
 
-def _sequence(old: list[Any], key: str, menus: list[list[Any]]) -> list[Any]:
+def _sequence(old: list[tuple[Any, bool]], menus: list[list[Any]]) -> list[Any]:
     """Menus in the places of those that stood there, in order; further ones behind the last.
 
     Each is a list of entries: a menu may have panels between its items.
     """
-    mine = [at for at, entry in enumerate(old) if isinstance(entry, dict) and list(entry) == [key]]
+    mine = [at for at, (_, menu) in enumerate(old) if menu]
     left = list(menus)
     made: list[Any] = []
-    for at, entry in enumerate(old):
-        if at not in mine:
+    for at, (entry, menu) in enumerate(old):
+        if not menu:
             made.append(entry)
         elif at == mine[-1]:
             made += [one for group in left for one in group]

@@ -187,18 +187,28 @@ class _Checker:
             self.say(f"{where}: a piece that is not one of list, picture, words")
 
     def sequence(self, header: list[Any]) -> None:
-        sheets = {sheet.get("key"): sheet for sheet in self.document.get("sheets") or []}
-        if len(sheets) > 3:
-            self.say(f"there are {len(sheets)} sheets")
+        records = self.document.get("sheets") or []
+        sheets = {sheet.get("key"): sheet for sheet in records}
+        if len(records) > 3:
+            self.say(f"there are {len(records)} sheets")
+        if len(sheets) != len(records):
+            self.say("two sheets have the same key")
         for part in header:
             if "tree" in part and part["tree"] not in self.trees:
                 self.say(f"the header names the missing tree {part['tree']!r}")
             if "sheet" in part and part["sheet"] not in sheets:
                 self.say(f"the header names the missing sheet {part['sheet']!r}")
         for key, sheet in sheets.items():
-            if sheet.get("tree") not in self.trees:
+            tree = self.trees.get(str(sheet.get("tree")))
+            if tree is None:
                 self.say(f"sheet {key}: the tree {sheet.get('tree')!r} is missing")
+            elif len(tree.get("entries") or []) > 7:
+                self.say(f"sheet {key}: {len(tree['entries'])} columns")
+            if len(str(sheet.get("text") or "")) > 40:
+                self.say(f"sheet {key}: the text is too long")
             if sheet.get("goes") is not None:
                 self.goes(sheet["goes"], f"sheet {key}")
             if len(sheet.get("pictures") or []) > 3:
                 self.say(f"sheet {key}: more than 3 pictures")
+            for picture in sheet.get("pictures") or []:
+                self.piece({"picture": picture}, f"sheet {key}")
