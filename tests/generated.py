@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import io
 import json
 from typing import Any
 from xml.sax.saxutils import escape, quoteattr
 
 from hypothesis import strategies as st
+from ruamel.yaml import YAML
 
 WORDS = ["Hallan", "Oddny", "Tannick", "Corrin", "Fenn", "Fares", "Freight", "Passes"]
 LABELS = st.one_of(
@@ -323,8 +325,7 @@ def terrace(draw: st.DrawFn) -> bytes:
     parts: list[dict[str, str]] = [{"sheet": sheet["key"]} for sheet in sheets]
     parts += [{"tree": key} for key in keys]
     header = draw(st.lists(st.sampled_from(parts), max_size=6)) if parts else []
-    if draw(st.booleans()):
-        header = [part for at, part in enumerate(header) if part not in header[:at]]
+    header = [p for at, p in enumerate(header) if "sheet" in p or p not in header[:at]]
     document = {
         "stallmere": 2,
         "shop": "https://skerryline.stallmere.example",
@@ -343,3 +344,75 @@ def terrace(draw: st.DrawFn) -> bytes:
         "sheets": sheets,
     }
     return json.dumps(document).encode()
+
+
+@st.composite
+def ridge(draw: st.DrawFn) -> bytes:
+    """An Arborcote export with boards below its pages, some of them odd, or markup of their own."""
+    count = iter(range(2, 1000))
+    addresses = ADDRESSES.filter(lambda a: "script" not in a.lower() and a != "#")
+    ids: list[int] = []
+
+    def page(level: int) -> dict[str, Any]:
+        ident = next(count)
+        ids.append(ident)
+        pointer = draw(st.sampled_from([None, None, "none", 1])) if draw(st.booleans()) else None
+        if draw(st.integers(0, 4)) == 0:
+            pointer = draw(addresses)
+        return {
+            "id": ident,
+            "title": draw(st.sampled_from(WORDS)),
+            "short": draw(st.sampled_from([None, None, "Short"])),
+            "path": f"/p{ident}/" if pointer is None else None,
+            "listed": draw(st.integers(0, 5)) > 0,
+            "made": None,
+            "readers": ["everyone"],
+            "pointer": pointer,
+            "below": [page(level + 1) for _ in range(draw(st.integers(0, 3)))] if level < 4 else [],
+        }
+
+    def markup() -> str | None:
+        link = draw(addresses)
+        run = draw(st.sampled_from(["", "", "", "<script>alert(1)</script>"]))
+        made = f"<p>See <a href={quoteattr(link)}>here</a>{run}</p>"
+        return draw(st.sampled_from([None, made, "<b>Now</b>"]))
+
+    home: dict[str, Any] = {
+        "id": 1,
+        "title": "Home",
+        "short": None,
+        "path": "/",
+        "listed": True,
+        "made": None,
+    }
+    home |= {"readers": ["everyone"], "pointer": None, "below": [page(1) for _ in range(4)]}
+    boards = []
+    tops = [below["id"] for below in home["below"]]
+    for ident in draw(st.lists(st.sampled_from(tops * 3 + ids), max_size=4)):
+        board: dict[str, Any] = {"page": ident, "columns": draw(st.integers(1, 5))}
+        if draw(st.booleans()):
+            board |= {"before": markup(), "after": markup(), "body": None}
+        elif draw(st.booleans()):
+            board["body"] = markup()
+        if draw(st.booleans()):
+            board["tint"] = draw(st.integers(1, 4))
+        if draw(st.integers(0, 7)) == 0:
+            board["tide"] = "high"
+        boards.append(board)
+    bars: list[dict[str, Any]] = [
+        {"name": "main", "gather": {"roots": [1], "reach": draw(st.integers(1, 4))}}
+    ]
+    bars.append({"name": "foot", "gather": {"roots": [draw(st.sampled_from(ids))], "reach": 1}})
+    for bar in bars:
+        bar["gather"]["by"] = draw(st.sampled_from(["rank", "rank", "name"]))
+    document = {
+        "arborcote": 5,
+        "site": "https://intranet.skerryline.example",
+        "pages": [home],
+        "bars": bars,
+        "boards": boards,
+        "look": {"theme": "ridge"},
+    }
+    out = io.BytesIO()
+    YAML(typ="safe", pure=True).dump(document, out)
+    return out.getvalue()

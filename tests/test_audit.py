@@ -101,9 +101,9 @@ def test_a_damaged_file_is_noticed(monkeypatch: pytest.MonkeyPatch) -> None:
     real = writing.tree_of
 
     def tree_of(*arguments: Any) -> Any:
-        tree, lineage = real(*arguments)
+        tree, lineage, stayed = real(*arguments)
         tree["trees"][0]["entries"][0]["goes"] = {"to": "page", "key": "fares"}
-        return tree, lineage
+        return tree, lineage, stayed
 
     monkeypatch.setattr(migrate, "tree_of", tree_of)
     with pytest.raises(AuditError) as caught:

@@ -39,7 +39,7 @@ from ypsiform.profiles.panels import Capacity, shares, spread
 
 HELD = (
     *("quillmoor/breakwater", "quillmoor/slipway", "tilewick/mosaic", "fanlight"),
-    *("stallmere/broad", "stallmere/terrace"),
+    *("stallmere/broad", "stallmere/terrace", "arborcote/ridge"),
 )
 """Places whose panels are read and written."""
 
@@ -219,6 +219,7 @@ KEEPS = {
     "fanlight": {"span", "picture", "opens", "heading-link"},
     "stallmere/broad": {"picture"},
     "stallmere/terrace": {"picture", "heading-link"},
+    "arborcote/ridge": {"heading-link"},
 }
 """What panels may say at a place by its description, besides columns, headings and links."""
 

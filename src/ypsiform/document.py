@@ -164,8 +164,8 @@ class PanelPart(Struct, forbid_unknown_fields=True, omit_defaults=True, rename="
     full_width: bool = False
     opens: str | None = None
     tone: str | None = None
-    before: str | None = None
-    after: str | None = None
+    before: MarkupPart | None = None
+    after: MarkupPart | None = None
 
 
 class ItemPart(Struct, forbid_unknown_fields=True, omit_defaults=True):
@@ -387,8 +387,8 @@ def _panel_part(panel: Panel) -> PanelPart:
         panel.full_width,
         panel.opens,
         panel.tone,
-        panel.before,
-        panel.after,
+        _part(panel.before) if panel.before is not None else None,
+        _part(panel.after) if panel.after is not None else None,
     )
 
 
@@ -620,8 +620,14 @@ class _Menus:
             Column([self._block(block, at) for block in column.blocks], column.span, column.label)
             for column in part.columns
         ]
-        more = (part.style, part.full_width, part.opens, part.tone, part.before, part.after)
-        return Panel(columns, *more)
+        around = [
+            Piece(piece.holds, piece.origin or f"menus/{self.at}/items/{at}/panel/{piece.number}")
+            if piece is not None
+            else None
+            for piece in (part.before, part.after)
+        ]
+        more = (part.style, part.full_width, part.opens, part.tone)
+        return Panel(columns, *more, *around)
 
     def _block(self, part: Any, at: int) -> Links | Piece:
         if isinstance(part, LinksPart):

@@ -674,6 +674,15 @@ CODES: dict[str, Code] = {
         "Themes decide it for all of their panels.",
         "Nothing, where the panel still looks right.",
     ),
+    "panel.tone": Code(
+        "The tone of a panel that is not kept",
+        "low",
+        "The panel of “{item}” had the tone {before}; the destination shows it {after}.",
+        "Look at the panel, and choose its colours at the destination.",
+        "The destination's panels have no tones, or not this one.",
+        "Tones belong to a theme; the export says only which of them was chosen.",
+        "Choose a theme with tones, or leave it.",
+    ),
     "panel.block": Code(
         "A block of a panel that the destination cannot hold",
         "medium",

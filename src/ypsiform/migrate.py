@@ -21,7 +21,6 @@ from .fit.kinds import wanted_of
 from .fit.work import KEPT, MADE, Fate
 from .model import Rows, Site, number, targets_of
 from .plan.file import MigrationPlan
-from .profiles.drawers import records_at
 from .profiles.files import dump_tree, load_tree
 from .profiles.items import pointable
 from .profiles.load import chosen_settings, find, known, split_platform
@@ -247,23 +246,15 @@ def convert(
         inventory(work, writing.get("site", "")) if work.theme and work.theme.no_menus else (),
         parts=fitted.parts,
     )
-    out, lineage = tree_of(base, profile, to_write)
+    out, lineage, stayed = tree_of(base, profile, to_write)
     written_data = dump_tree(out, profile, writing)
     base = out = None
 
     tell("reading back")
     tree = load_tree(written_data, "the written file", profile, writing)
-    there_before = len(apart_of(own, profile, chosen)) if own is not None else 0
-    back = site_of(tree, profile, file, None if says_theme(profile) else chosen, there_before)
+    back = site_of(tree, profile, file, None if says_theme(profile) else chosen, stayed)
     tell("auditing")
     return _account(source, standing, work, fitted, back, written_data, lineage)
-
-
-def apart_of(site: Site, profile: Profile, theme: str | None) -> list[object]:
-    """The records of panels that stand beside the menus of a site, and that stay as they are."""
-    rule = profile.panels_of(theme)
-    beside = rule is not None and rule.encoding in ("bound", "sequence")
-    return records_at(site, rule.at) if beside and rule is not None else []
 
 
 def _kept_whole(source: Surveyed, tell: Progress) -> Migration:

@@ -224,15 +224,18 @@ class Column(Struct):
 
 
 class Panel(Struct):
-    """A mega menu: what opens below one item."""
+    """A mega menu: what opens below one item.
+
+    `before` and `after` are markup before and after the columns; `tone` is one of the theme's.
+    """
 
     columns: list[Column]
     style: str = "columns"
     full_width: bool = False
     opens: str | None = None
     tone: str | None = None
-    before: str | None = None
-    after: str | None = None
+    before: Piece | None = None
+    after: Piece | None = None
 
 
 class Item(Struct):
@@ -366,6 +369,8 @@ def below(item: Item) -> Iterator[tuple[Item | Piece, bool]]:
         for child in item.children:
             yield child, False
         return
+    if item.panel.before is not None:
+        yield item.panel.before, False
     for column in item.panel.columns:
         for block in column.blocks:
             if isinstance(block, Piece):
@@ -375,6 +380,8 @@ def below(item: Item) -> Iterator[tuple[Item | Piece, bool]]:
                 yield block.heading, False
             for child in block.items:
                 yield child, block.heading is not None
+    if item.panel.after is not None:
+        yield item.panel.after, False
 
 
 def rows_of(menus: list[Menu]) -> Rows:

@@ -348,6 +348,7 @@ class Audit:
         if now is not None:
             values["panel-style"] = was.style == now.style
             values["panel-opens"] = was.opens == now.opens
+            values["panel-tone"] = was.tone == now.tone
             values["panel-width"] = was.full_width == now.full_width
             for at, (one, other) in enumerate(zip(was.columns, now.columns, strict=False)):
                 values[f"column:{at}"] = True

@@ -302,7 +302,7 @@ def _apart(work: Work) -> list[str]:
     for rule in [theme.panels for theme in work.profile.themes.values() if theme.panels]:
         stays = now is not None and now.at == rule.at
         stays = stays and (rule.encoding == "sequence" or rule.location not in replaced)
-        apart = rule.encoding in ("apart", "sequence")
+        apart = rule.encoding in ("counted", "sequence")
         if base is None or not apart or stays or rule.at in removed:
             continue
         inside = [rule.at]

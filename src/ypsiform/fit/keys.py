@@ -8,8 +8,8 @@ import unicodedata
 from ..decisions import ChoiceError
 from ..errors import RefusedError
 from ..findings import EVERY, Cover, notice
-from ..model import EVERYONE, Menu
-from ..profiles.places import location_of
+from ..model import EVERYONE, Menu, Site
+from ..profiles.places import location_of, places_of
 from ..profiles.records import plain
 from ..profiles.schema import KeyRule
 from ..visibility import audience_of
@@ -116,9 +116,12 @@ def _displaced(work: Work, ours: dict[str, Fate]) -> None:
     stays = [place for place in base.locations if place.name in offered and place.name not in ours]
     left = {ident: [p for p in places if p in stays] for ident, places in placed.items()}
     told: set[str] = set()
+    one = {rule.name for rule in places_of(work.profile, work.theme) if rule.sequence is None}
+    one = one if work.profile.locations.form == "keys" else set()
     for at, place in enumerate(base.locations):
+        first = next(iter(place.menus), None) if place in stays else None
         for ident in place.menus:
-            if ident not in kept or place in stays:
+            if ident not in kept or ident == first or (first and place.name not in one):
                 continue
             covers = [Cover(1, "place", (index[ident],), f"placement:{at}")]
             before = audience_of(kept[ident], placed)
@@ -136,9 +139,16 @@ def _displaced(work: Work, ours: dict[str, Fate]) -> None:
                 covers,
                 standing=kept[ident],
                 before=place.caption or place.name,
-                after=ours[place.name].name if taken else None,
+                after=_holder(ours.get(place.name), first, base) if taken else None,
                 origin=base.file,
             )
+
+
+def _holder(fate: Fate | None, ident: str | None, base: Site) -> str:
+    """The name of the menu that has a location now."""
+    if fate is not None:
+        return fate.name
+    return next((menu.title or menu.key for menu in base.menus if menu.id == ident), "")
 
 
 def name(work: Work) -> None:

@@ -20,7 +20,7 @@ from ..model import (
 from ..order import out_of_order
 from ..profiles.cells import Cells
 from ..profiles.drawers import Drawers, records_at
-from ..profiles.panels import Capacity
+from ..profiles.panels import Beside, Capacity
 from ..profiles.sheets import Sheets, parts_of
 from . import keys, secondary
 from .blocks import Offer, said
@@ -42,7 +42,7 @@ def capacity_of(work: Work) -> Capacity:
     """What panels of the destination can hold, where they are items: what those can say."""
     assert work.strategy is not None
     capacity = work.strategy.capacity()
-    if isinstance(work.strategy, (Cells, Drawers, Sheets)):
+    if isinstance(work.strategy, (Cells, Beside)):
         return capacity
     profile = work.profile
     holds = capacity.holds if profile.holds("picture") else ()
@@ -56,10 +56,14 @@ def _sayable(work: Work, panel: Panel) -> bool:
     """Whether the items of the destination can say what a panel holds."""
     capacity = capacity_of(work)
     blocks = [block for column in panel.columns for block in column.blocks]
+    if work.strategy is not None and not capacity.nested and not work.same_encoding:
+        lists = [block for block in blocks if isinstance(block, Links)]
+        if any(getattr(item, "children", ()) for block in lists for item in block.items):
+            return False
     return panel.opens in capacity.opens and all(
         all(getattr(item, "role", "") != "divider" for item in block.items) or capacity.dividers
         if isinstance(block, Links)
-        else isinstance(block.holds, capacity.holds)
+        else isinstance(block.holds, capacity.holds) or panel.style == "freehand"
         for block in blocks
     )
 
@@ -85,7 +89,7 @@ def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
         return False
     if not _has_room(work, panel):
         return False
-    beside = isinstance(work.strategy, (Drawers, Sheets))
+    beside = isinstance(work.strategy, Beside)
     if beside and _continued(work, fate):
         return False
     return (work.same_encoding and not beside) or any(place.panels for place in fate.locations)
@@ -372,6 +376,7 @@ _CODES = {
     "panel-style": "panel.pane",
     "panel-opens": "panel.opens",
     "panel-width": "panel.width",
+    "panel-tone": "panel.tone",
     "column": "panel.merged",
     "span": "panel.span",
     "column-label": "panel.pane",
@@ -388,6 +393,8 @@ def panel_values(panel: Panel) -> dict[str, object]:
     }
     if panel.opens is not None:
         found["panel-opens"] = panel.opens
+    if panel.tone is not None:
+        found["panel-tone"] = panel.tone
     for at, column in enumerate(panel.columns):
         found[f"column:{at}"] = True
         if column.span is not None:
@@ -404,6 +411,7 @@ def _in_words(panel: Panel) -> dict[str, str]:
     return {
         "panel.pane": labels or panel.style,
         "panel.opens": panel.opens or "as the theme does it",
+        "panel.tone": panel.tone or "as the theme does it",
         "panel.width": "full width" if panel.full_width else "as wide as the theme makes it",
         "panel.merged": _count(len(panel.columns), "column"),
         "panel.span": spans if any(c.span for c in panel.columns) else "equally wide",
@@ -442,13 +450,17 @@ class Slots:
                     self.heads[id(block.heading)] = links
                 for item in block.items:
                     self.lists[id(item)] = links.items
+        around = [
+            Piece(piece.holds, number=piece.number) if piece is not None else None
+            for piece in (panel.before, panel.after)
+        ]
+        pieces += [piece for piece in around if piece is not None]
         copy = Panel(
             columns,
             panel.style,
             panel.full_width,
             panel.opens,
             panel.tone,
-            panel.before,
-            panel.after,
+            *around,
         )
         return copy, pieces

@@ -6,6 +6,7 @@ from msgspec.structs import replace
 
 from ..findings import Cover, Finding
 from ..model import Menu, Rows, Site, label_of
+from ..profiles.places import places_of
 from ..visibility import Seen, shown
 from .work import KEPT, MADE, Fate, Work
 
@@ -146,6 +147,10 @@ def site_to_write(work: Work, menus: list[Menu]) -> Site:
             placed.setdefault(place.name, []).append(fate.key)
     file = work.base if work.base is not None else None
     standing = {place.name: place.menus for place in file.locations} if file else {}
+    for rule in places_of(work.profile, work.theme):
+        keyed = work.profile.locations.form == "keys"
+        if keyed and rule.sequence is None and rule.name in standing:
+            standing[rule.name] = standing[rule.name][:1]
     if work.profile.locations.form == "names":
         # Another theme may have locations of these names.
         standing.update((menu.key, (menu.id,)) for menu in work.kept)

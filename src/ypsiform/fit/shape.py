@@ -73,7 +73,12 @@ class _Adapter:
 
     def run(self, panel: Panel) -> Adapted | None:
         capacity, made = self.capacity, self.made
-        columns = [Column(self._held(c), c.span, c.label) for c in panel.columns]
+        only = _only_markup(panel)
+        if only is not None and "freehand" in capacity.styles:
+            made.panel = Panel([Column([only])], "freehand")
+            return made
+        before, after, inside = _around(panel, around=capacity.around)
+        columns = [Column(self._held(c), c.span, c.label) for c in inside]
         if panel.style == "tabs" and "tabs" not in capacity.styles:
             for number, column in enumerate(columns):
                 self._label(column, number)
@@ -105,15 +110,22 @@ class _Adapter:
         if capacity.blocks is not None:
             self._within(columns, capacity.blocks)
             columns = [column for column in columns if column.blocks]
-        if not columns or not any(isinstance(b, Links) for c in columns for b in c.blocks):
+        if not columns or (
+            only is None and not any(isinstance(b, Links) for c in columns for b in c.blocks)
+        ):
             return None
         made.panel = Panel(
             columns,
             panel.style if panel.style in capacity.styles else "columns",
             panel.full_width and capacity.full_width,
             panel.opens if panel.opens in capacity.opens else capacity.opens[-1],
+            panel.tone if panel.tone in capacity.tones else None,
+            before,
+            after,
         )
-        for column, share in zip(columns, shares(len(columns)), strict=True):
+        free = iter(shares(sum(column.span is None for column in columns)))
+        for column in columns:
+            share = next(free) if column.span is None else column.span
             headless = capacity.headings == "first" and not _headed(column)
             if not capacity.spans or headless:
                 column.span = None
@@ -329,6 +341,45 @@ def _without_neighbours(columns: list[Column]) -> list[Column]:
         else:
             found.append(column)
     return found
+
+
+def _only_markup(panel: Panel) -> Piece | None:
+    """The markup of a panel that holds nothing else, and that runs nothing."""
+    blocks = [block for column in panel.columns for block in column.blocks]
+    around = panel.before is not None or panel.after is not None
+    piece = blocks[0] if len(blocks) == 1 and not around else None
+    return piece if _is_markup(piece) and isinstance(piece, Piece) else None
+
+
+def _is_markup(block: object) -> bool:
+    """Whether a block is markup that runs nothing."""
+    held = block.holds if isinstance(block, Piece) else None
+    return isinstance(held, Markup) and not runs(held.html)
+
+
+def _around(panel: Panel, *, around: bool) -> tuple[Piece | None, Piece | None, list[Column]]:
+    """The markup before and after the columns, and these.
+
+    Where none can stand there it is in columns of its own; where it can, columns of nothing else
+    at either end go there.
+    """
+    columns = list(panel.columns)
+    before, after = (p if around and _is_markup(p) else None for p in (panel.before, panel.after))
+    if panel.before is not None and before is None:
+        columns.insert(0, Column([panel.before], 12))
+    if panel.after is not None and after is None:
+        columns.append(Column([panel.after], 12))
+    if around and before is None and len(columns) > 1 and _is_markup(_alone(columns[0])):
+        before = _alone(columns.pop(0))
+    if around and after is None and len(columns) > 1 and _is_markup(_alone(columns[-1])):
+        after = _alone(columns.pop())
+    return before, after, columns
+
+
+def _alone(column: Column) -> Piece | None:
+    """The only block of a column, if that is not a list."""
+    block = column.blocks[0] if len(column.blocks) == 1 else None
+    return block if isinstance(block, Piece) else None
 
 
 def _pictures_behind(columns: list[Column]) -> tuple[list[Column], list[Column]]:

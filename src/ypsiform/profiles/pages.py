@@ -25,6 +25,7 @@ from ..model import (
     Traits,
     rows_of,
 )
+from .counted import Counted
 from .items import Items
 from .records import RecordRule, plain
 from .schema import PageRule, Profile
@@ -47,11 +48,20 @@ class Bar(NamedTuple):
 class Pages:
     """The page tree of one document, and the menus that are generated from it."""
 
-    def __init__(self, profile: Profile, shape: Shape, tree: Any) -> None:
+    def __init__(
+        self,
+        profile: Profile,
+        shape: Shape,
+        tree: Any,
+        counted: Counted | None = None,
+        first: int | None = None,
+    ) -> None:
         rule = profile.items.pages
         assert rule is not None
         self.rule: PageRule = rule
         self.shape, self.tree = shape, tree
+        # Records of panels before the first one, or all of them, stay as they are.
+        self.counted, self.first = counted, first
         content = profile.content[0]
         self.inside = content.inside or ""
         self.title = plain(content.fields["title"]).at
@@ -71,6 +81,18 @@ class Pages:
         self.by_id: dict[str, Any] = {}
         for _, node in self.pages:
             self.by_id.setdefault(str(node.get(self.ident)), node)
+        self.records: list[Any] = []
+        self.panels: dict[str, int] = {}
+        if self.counted is not None and self.first is not None:
+            found = inner(self.shape, self.tree, self.counted.rule.at)
+            self.records = found if isinstance(found, list) else []
+            self.panels = self.counted.valid(self.records, self.first)
+
+    def panel_of(self, bar: Bar, node: Any, level: int) -> int | None:
+        """The number of the record of the panel that opens below a page in a menu, if one does."""
+        if self.counted is None or level != 1 or bar.name != self.counted.rule.location:
+            return None
+        return self.panels.get(str(node.get(self.ident)))
 
     def bars(self) -> list[Bar]:
         """The menus that are listed. Raises `FormatError` with a place."""
@@ -140,6 +162,9 @@ class Pages:
             if level > bar.reach:
                 continue
             yield node, level, above
+            panel = self.panel_of(bar, node, level)
+            if panel is not None and self.counted and self.counted.freehand(self.records[panel]):
+                continue  # markup stands there instead of the pages below
             below = self._in_order(self.children(node), bar.order)
             stack += [(page, level + 1, node) for page in reversed(below)]
 
@@ -157,6 +182,7 @@ class Pages:
         """Each listed menu with its items. Raises `FormatError` with a place."""
         found: list[tuple[Menu, Any]] = []
         self.used: set[int] = set()
+        self.folded: set[int] = set()
         for bar in self.bars():
             if bar.name in keys:
                 raise FormatError(f"two menus have the name {bar.name!r}", place=bar.place)
@@ -166,14 +192,26 @@ class Pages:
             menu.origin, menu.gathers = bar.place, self._gathers(bar)
             made: list[Item] = []
             seen: set[str] = set()
+            opens: list[tuple[int, Item]] = []
             for node, level, _ in self.shown(bar):
                 item = self._item(node, items, self.origin(bar, node, seen))
                 del made[level - 1 :]
                 (made[-1].children if made else menu.items).append(item)
                 made.append(item)
                 self.used.add(id(node))
+                panel = self.panel_of(bar, node, level)
+                if panel is not None and panel not in self.folded:
+                    self.folded.add(panel)
+                    opens.append((panel, item))
+            for panel, item in opens:
+                self._open(panel, item)
             found.append((menu, bar.node))
         return found
+
+    def _open(self, panel: int, item: Item) -> None:
+        """Give an item the panel of a record."""
+        if self.counted is not None:
+            self.counted.read(self.records[panel], item, f"{self.counted.rule.at}/{panel}")
 
     def _gathers(self, bar: Bar) -> Gathers:
         known = [self.by_id[str(root)] for root in bar.roots if str(root) in self.by_id]
@@ -234,18 +272,26 @@ class Pages:
     # Writing
 
     def write(
-        self, menu: Menu, old: str | None, title: str, *, same: bool, fill: bool
+        self,
+        menu: Menu,
+        old: str | None,
+        title: str,
+        freehand: set[int],
+        *,
+        same: bool,
+        fill: bool,
     ) -> dict[int, int]:
         """Show a menu. Returns for each page that shows an item (by identity) the item's number.
 
         `old` is the name of the menu that it replaces, `same` says that its items are those that
         the file shows already, perhaps with other labels and targets; `fill`, that they can be
-        shown by the pages below its root.
+        shown by the pages below its root. `freehand`: numbers of items below which markup opens.
         """
+        self.freehand_items = freehand
         bar = next((bar for bar in self.bars() if bar.name == (old or menu.key)), None)
         self.numbers: dict[int, int] = {}
         self.menu = menu
-        if same and bar is not None:
+        if same and bar is not None and self._alike(bar, menu):
             self._edit(bar, menu)
         elif bar is not None and fill:
             self._fill_bar(bar, menu)
@@ -253,6 +299,11 @@ class Pages:
             self._new_root(bar, menu, title)
         self.read_tree()
         return self.numbers
+
+    def _alike(self, bar: Bar, menu: Menu) -> bool:
+        """Whether a menu has as many items on the same levels as are shown."""
+        levels = [level for _, level, _ in self.shown(bar)]
+        return levels == rows_of([menu]).depth
 
     def _edit(self, bar: Bar, menu: Menu) -> None:
         """Change the labels and targets of pages where an item has others."""
@@ -277,6 +328,7 @@ class Pages:
             if level > reach:
                 continue
             shown = self._fill(page, items)
+            shown = [pair for pair in shown if pair[1].number not in self.freehand_items]
             stack += [(node, item.children, level + 1) for node, item in shown]
 
     def _fill(self, page: Any, items: list[Item]) -> list[tuple[Any, Item]]:
@@ -290,7 +342,8 @@ class Pages:
                 node = self._pointer_page(item)
             else:
                 node[self.rule.listed] = True
-                node[self.rule.label] = item.label
+                if not (item.inherited and item.label == self.label(node)):
+                    node[self.rule.label] = item.label
             self.numbers[id(node)] = item.number
             shown.append((node, item))
         staying = {id(node) for node, _ in shown}
@@ -386,12 +439,8 @@ class Pages:
 
 
 def _depth(items: list[Item]) -> int:
-    """The number of levels of these items."""
-    level, depth = items, 0
-    while level:
-        depth += 1
-        level = [child for item in level for child in item.children]
-    return depth
+    """The number of levels of these items, and of what is in their panels."""
+    return max(rows_of([Menu("", "", "", items)]).depth, default=0)
 
 
 def can_fill(menu: Menu, others: list[Menu], made: Menu) -> bool:

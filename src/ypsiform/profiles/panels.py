@@ -28,6 +28,7 @@ from .schema import PanelRule
 
 if TYPE_CHECKING:
     from .cells import Cells
+    from .counted import Counted
     from .drawers import Drawers
     from .sheets import Sheets
 
@@ -42,7 +43,8 @@ class Capacity(Struct, frozen=True):
     how a panel can be said to open, the usual way last; None: nothing is said. `spans`: columns
     have widths; `labels`: columns have labels. `spread`: the platform spreads lists over
     columns by itself. `blocks` and `panels` are how many of them there may be in a panel and in
-    a menu; `pictures`: how many of these, all behind the columns; `heading_links`: headings may
+    a menu; `pictures`: how many of these, all behind the columns; `around`: markup stands before
+    and after the columns; `tones`: those that a panel may have; `heading_links`: headings may
     lead somewhere; `text_form`: how texts are written.
     """
 
@@ -60,6 +62,8 @@ class Capacity(Struct, frozen=True):
     blocks: int | None = None
     pictures: int | None = None
     panels: int | None = None
+    around: bool = False
+    tones: tuple[str, ...] = ()
     heading_links: bool = True
     text_form: str = "plain"
     styles: tuple[str, ...] = ("columns",)
@@ -340,17 +344,24 @@ class Boards:
 
     def fits(self, panel: Panel) -> bool:
         """Whether a panel can be written as it is: the platform must spread it just so."""
-        blocks = [(at, b) for at, column in enumerate(panel.columns) for b in column.blocks]
-        sections = [b for _, b in blocks if isinstance(b, Links) and b.heading is not None]
-        count = len(panel.columns)
         return (
             _bare(panel)
             and not any(column.label for column in panel.columns)
-            and 1 <= count <= (self.rule.most or 1)
-            and len(sections) == len(blocks)
-            and not any(getattr(i, "role", "") == "divider" for b in sections for i in b.items)
-            and spread([1 + len(b.items) for b in sections], count) == [at for at, _ in blocks]
+            and sections_fit(panel, self.rule.most or 1)
         )
+
+
+def sections_fit(panel: Panel, most: int) -> bool:
+    """Whether a panel holds nothing but lists below headings, in the columns of `spread`."""
+    blocks = [(at, b) for at, column in enumerate(panel.columns) for b in column.blocks]
+    sections = [b for _, b in blocks if isinstance(b, Links) and b.heading is not None]
+    count = len(panel.columns)
+    return (
+        1 <= count <= most
+        and len(sections) == len(blocks)
+        and not any(getattr(i, "role", "") == "divider" for b in sections for i in b.items)
+        and spread([1 + len(b.items) for b in sections], count) == [at for at, _ in blocks]
+    )
 
 
 def shares(count: int) -> list[int]:
@@ -486,13 +497,13 @@ def _with(traits: Traits, word: str) -> Traits:
     return replace(traits, classes=(word, *traits.classes))
 
 
-Strategy = Union[Directives, Wrapped, Boards, "Cells", "Drawers", "Sheets"]
+Strategy = Union[Directives, Wrapped, Boards, "Cells", "Drawers", "Sheets", "Counted"]
 _STRATEGIES: dict[str, type[Directives] | type[Wrapped] | type[Boards]] = {
     "directives": Directives,
     "wrapped": Wrapped,
     "boards": Boards,
 }
-ENCODINGS = (*_STRATEGIES, "cells", "bound", "sequence", "apart")
+ENCODINGS = (*_STRATEGIES, "cells", "bound", "sequence", "counted")
 """The names of the encodings of panels that a profile may name."""
 
 
@@ -508,6 +519,10 @@ def strategy(rule: PanelRule | None) -> Strategy | None:
         from .drawers import Drawers
 
         return Drawers(rule)
+    if rule.encoding == "counted":
+        from .counted import Counted
+
+        return Counted(rule)
     if rule.encoding == "sequence":
         from .sheets import Sheets
 

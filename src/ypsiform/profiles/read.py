@@ -15,6 +15,7 @@ from ..findings import Finding, notice
 from ..model import EVERYONE, Content, Extra, Item, Location, Menu, Rows, Site, number, rows_of
 from . import panels, paths
 from .cells import Cells
+from .counted import Counted
 from .drawers import Drawers
 from .files import SEVERAL, shape_of
 from .items import Items, Mark
@@ -75,6 +76,7 @@ class _Reader:
         self.asked_theme = theme
         self.marks: Mark = {}
         self.theme: Theme | None = None
+        self.folded: set[int] = set()
 
     def fail(self, message: str, place: str) -> FormatError:
         return FormatError(message, file=self.file, place=place)
@@ -117,6 +119,8 @@ class _Reader:
             menus = self._drawers(self.strategy, menus, locations, extras)
         if isinstance(self.strategy, Sheets):
             menus = self._sheets(self.strategy, menus, locations, extras)
+        if isinstance(self.strategy, Counted):
+            self._unfolded(self.strategy, extras)
         language = facts.get("language") or self.items.language
         site = Site(
             platform=profile.id,
@@ -278,18 +282,16 @@ class _Reader:
 
     def _page_menus(self, extras: list[Extra]) -> list[tuple[Menu, Any]]:
         """Menus that are generated from pages."""
-        pages = Pages(self.profile, self.shape, self.tree)
+        counted = self.strategy if isinstance(self.strategy, Counted) else None
+        if counted is not None:
+            counted.address = self.items.addressed
+        pages = Pages(self.profile, self.shape, self.tree, counted, self.fold_from)
         try:
             found = pages.menus(self.items, set())
         except FormatError as error:
             raise self.fail(error.message, spell(error.place)) from None
         extras += pages.unused()
-        rule = pages.rule
-        if rule.boards:
-            for place, node in self._records(Section(rule.boards, {}, None)):
-                name = node.get(rule.board) if isinstance(node, dict) else None
-                path = f"{rule.boards}/{rule.board} {name}" if name is not None else place
-                extras.append(Extra(path, node, sum(e.path == path for e in extras)))
+        self.folded = pages.folded
         return found
 
     def _path_menus(self, theme: Theme | None) -> list[tuple[Menu, Any]]:
@@ -393,6 +395,14 @@ class _Reader:
         else:
             del extras[at]
         return [(menu, node) for menu, node in menus if menu.key not in gone]
+
+    def _unfolded(self, counted: Counted, extras: list[Extra]) -> None:
+        """Only those panels of pages that were not read as such stay unread."""
+        for at, extra in enumerate(extras):
+            if extra.path == counted.rule.at and isinstance(extra.value, list) and self.folded:
+                left = [one for n, one in enumerate(extra.value) if n not in self.folded]
+                extras[at : at + 1] = [Extra(extra.path, left, extra.again)] if left else []
+                return
 
     def _sheets(
         self,
@@ -691,7 +701,7 @@ class _Reader:
             paths += [(*start, name) for name in own_]
         if self.profile.items.pages:
             rule = self.profile.items.pages
-            paths += [(name,) for name in (rule.bars, rule.boards) if name]
+            paths.append((rule.bars,))
         form = self.profile.locations.form
         if form == "records":
             paths.append(self.paths.locations.path)

@@ -37,12 +37,12 @@ def restored(site: Site, profile: Profile, file: str) -> Any:
         restores=site.locations,
         parts={menu.key: [f"{menu.key}-{n}" for n in range(2, 99)] for menu in site.menus},
     )
-    tree, _ = tree_of(None, profile, plan)
+    tree, _, _ = tree_of(None, profile, plan)
     shape = shape_of(profile)
     root = shape.root(tree)
     _write_contents(site, profile, shape, root)
     rule = profile.panels_of(site.theme)
-    beside = rule is not None and rule.encoding in ("bound", "sequence")
+    beside = rule is not None and rule.encoding in ("bound", "sequence", "counted")
     apart = rule.at if rule is not None and beside else None
     for extra in site.extras:
         if extra.path == apart:

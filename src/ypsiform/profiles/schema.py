@@ -239,8 +239,7 @@ class PageRule(Struct, forbid_unknown_fields=True):
     menus), `label` (in place of its title), `pointer` (leads to a page's id or to an address; the
     word `none`: nowhere), `date`. `bars` is where menus are listed; keys of one: `name`, `roots`
     (ids of the pages that it gathers below), `reach` (levels), `order` (one of `ranked`, `named`
-    and `dated`, in the platform's words). `boards` is where panels are listed, by the id that
-    stands at `board`.
+    and `dated`, in the platform's words).
     """
 
     listed: str
@@ -256,8 +255,6 @@ class PageRule(Struct, forbid_unknown_fields=True):
     ranked: str
     named: str
     dated: str
-    boards: str = ""
-    board: str = ""
 
 
 class JoinRule(Struct, forbid_unknown_fields=True):
@@ -396,19 +393,21 @@ class BlockRule(Struct, forbid_unknown_fields=True):
 class PanelRule(Struct, forbid_unknown_fields=True):
     """How panels are encoded: the name of a strategy, and its parameters.
 
-    `directives`: words among an item's classes; `panel`, `column`, and the words for `opens` and
-    `full-width`. `wrapped`: items that are columns, by their kind's `part`. `boards`: top items of
-    the kind with `part = "panel"`; what is below them is spread over as many columns as the key
-    `count` says. `apart`: records at `at`, kept as they stand; they belong to the pages that the
-    menu at `location` shows. `sequence`: records at `at` that stand between menus at `location`,
-    where the key `sequence` names one by its `key`; each has a `text`, says at `target` where it
-    leads, and at `menus` which menu its columns and links are; pictures are one of `blocks`.
-    `bound`: records at `at` that are tied by the text at `text` to a top item of the menu at
-    `location`, and show the menus named at `menus`; `columns` is the key of their columns,
-    lists of mappings of one key, a type of `blocks`. `cells`: the record of an item holds at
-    `at` what opens below it: its `style` (by the words in `styles`), how it opens (at `opens-
-    at`), and either `cells`, or `tabs` with a `label` and cells each; a cell has a `width` in
-    twelfths and a `type`, one of `blocks`.
+    `directives`: words among an item's classes; `panel`, `column`, and the words for `opens`
+    and `full-width`. `wrapped`: items that are columns, by their kind's `part`. `boards`: top
+    items of the kind with `part = "panel"`; what is below them is spread over as many columns
+    as the key `count` says. `counted`: records at `at`, each names at `key` a page at the top
+    of the menu at `location`, and at `columns` how many columns what stands below it is spread
+    over; markup `before` and `after` them, or a `body` instead of all, and a `tone`, one of
+    `tones`. `sequence`: records at `at` that stand between menus at `location`, where the key
+    `sequence` names one by its `key`; each has a `text`, says at `target` where it leads, and
+    at `menus` which menu its columns and links are; pictures are one of `blocks`. `bound`:
+    records at `at` that are tied by the text at `text` to a top item of the menu at `location`,
+    and show the menus named at `menus`; `columns` is the key of their columns, lists of
+    mappings of one key, a type of `blocks`. `cells`: the record of an item holds at `at` what
+    opens below it: its `style` (by the words in `styles`), how it opens (at `opens- at`), and
+    either `cells`, or `tabs` with a `label` and cells each; a cell has a `width` in twelfths
+    and a `type`, one of `blocks`.
     """
 
     encoding: str
@@ -438,6 +437,11 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     most_columns: int | None = field(name="most-columns", default=None)
     most_blocks: int | None = field(name="most-blocks", default=None)
     most_pictures: int | None = field(name="most-pictures", default=None)
+    before: str = ""
+    after: str = ""
+    body: str = ""
+    tone: str = ""
+    tones: list[str] = []
     key: str = ""
     target: str = ""
 

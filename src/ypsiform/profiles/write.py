@@ -18,6 +18,7 @@ from ..model import NOWHERE, Item, Links, Location, Menu, Rows, Site, rows_of
 from . import panels
 from .cells import Cells
 from .codecs import as_number
+from .counted import Counted
 from .drawers import Drawers, records_at
 from .files import new_tree, shape_of
 from .items import Items
@@ -82,9 +83,13 @@ class Plan:
         self.parts = parts or {}
 
 
-def tree_of(base: Any, profile: Profile, plan: Plan) -> tuple[Any, Lineage]:
-    """The tree to write, and where each record of the source and of the base went in it."""
-    return _Writer(base, profile, plan).write()
+def tree_of(base: Any, profile: Profile, plan: Plan) -> tuple[Any, Lineage, int]:
+    """The tree to write, and where each record of the source and of the base went in it.
+
+    The number is that of the records of panels beside the menus that stay as they were.
+    """
+    writer = _Writer(base, profile, plan)
+    return *writer.write(), writer.stayed
 
 
 class _Writer:
@@ -109,6 +114,10 @@ class _Writer:
         self.cells: Cells | None = None
         # The lists of panels that are menus here, each with its heading.
         self.lists: list[tuple[Menu, Item | None]] = []
+        self.stayed = 0
+        # Panels of pages, and the items that they open from.
+        self.counted: Counted | None = None
+        self.of_pages: list[Item] = []
         # What stands for a menu in the sequence of its location.
         self.entries_of: dict[str, list[Any]] = {}
         # Lists that several rules share: what belongs to none of those that are written anew.
@@ -209,6 +218,11 @@ class _Writer:
             self._take_drawers(strategy)
         elif isinstance(strategy, Sheets):
             self._take_sheets(strategy)
+        elif isinstance(strategy, Counted):
+            self.counted = strategy
+            for _, menu, _ in self.plan.made:
+                self.of_pages += [item for item in menu.items if item.panel is not None]
+                menu.items = [self._sections(item) for item in menu.items]
         elif strategy is not None:
             for _, menu, _ in self.plan.made:
                 menu.items = [strategy.unfold(item, self.parts) for item in menu.items]
@@ -224,7 +238,7 @@ class _Writer:
         now = self.profile.panels_of(self.plan.theme)
         for theme in self.profile.themes.values():
             rule = theme.panels
-            if rule is None or rule == now or rule.encoding not in ("bound", "sequence"):
+            if rule is None or rule == now or rule.encoding not in ("bound", "sequence", "counted"):
                 continue
             was = self.shape.step(self.tree, rule.at)
             left = self._unread_at(rule.at)
@@ -302,6 +316,7 @@ class _Writer:
 
     def _put_records(self, at: str, records: list[Any], before: int) -> None:
         """Write the records of panels beside the menus, where there are new ones or fewer."""
+        self.stayed = before
         was = self.shape.step(self.tree, at)
         if len(records) > before or (isinstance(was, list) and len(was) != len(records)):
             self.shape.put(self.tree, at, records)
@@ -439,12 +454,20 @@ class _Writer:
 
     def _pages(self) -> None:
         """Show the menus that are made in the page tree, then find where everything stands."""
-        pages = Pages(self.profile, self.shape, self.tree)
+        at = self.counted.rule.at if self.counted is not None else ""
+        left = self._unread_at(at) if at else []
+        # What was read before is the file's own, and stays known until its place is written anew.
+        first = 0 if self.plan.same else None
+        pages = Pages(self.profile, self.shape, self.tree, self.counted, first)
+        freehand = {i.number for i in self.of_pages if i.panel and i.panel.style == "freehand"}
         of_menu: dict[str, tuple[int, str | None, dict[int, int]]] = {}
         for number, menu, old in self.plan.made:
             fill = (old or menu.key) in self.plan.fills
-            numbers = pages.write(menu, old, menu.title, same=self.plan.same, fill=fill)
+            same = self.plan.same
+            numbers = pages.write(menu, old, menu.title, freehand, same=same, fill=fill)
             of_menu[menu.key] = (number, old, numbers)
+        if self.counted is not None:
+            self._put_panels(self.counted, pages, left, of_menu)
         own = self.plan.own.menus if self.plan.own else []
         index = {menu.key: at for at, menu in enumerate(own)}
         for bar in pages.bars():
@@ -462,6 +485,43 @@ class _Writer:
                 things = rows_of([own[index[bar.name]]]).things
                 for thing, (place, _) in zip(things, shown, strict=True):
                     self.lineage[1, "item", thing.number] = place
+
+    def _sections(self, item: Item) -> Item:
+        """An item with a panel as the page that it opens from, with what stands in its columns."""
+        panel = item.panel
+        if panel is None:
+            return item
+        blocks = [block for column in panel.columns for block in column.blocks]
+        sections = [
+            replace(block.heading, role="link", children=block.items)
+            for block in blocks
+            if isinstance(block, Links) and block.heading is not None
+        ]
+        return replace(item, panel=None, children=sections)
+
+    def _put_panels(
+        self,
+        counted: Counted,
+        pages: Pages,
+        records: list[Any],
+        of_menu: dict[str, tuple[int, str | None, dict[int, int]]],
+    ) -> None:
+        """Write the panels of pages, now that the pages are there."""
+        before = len(records)
+        numbers = of_menu[counted.rule.location][2] if self.of_pages else {}
+        node_of = {numbers[id(node)]: node for _, node in pages.pages if id(node) in numbers}
+
+        def number(which: int, where: Place) -> None:
+            self._number(Item("", "", NOWHERE, number=which), where)
+
+        for item in self.of_pages:
+            assert item.panel is not None
+            page = node_of[item.number][pages.ident]
+            place = f"{counted.rule.at}/{len(records)}"
+            records.append(counted.record(page, item.panel, number, place))
+        self._put_records(counted.rule.at, records, before)
+        pages.first = before
+        pages.read_tree()
 
     def _went(self, number: int, place: Place) -> None:
         """Note where a menu went: one of the source, or one that a rule made."""
@@ -859,7 +919,9 @@ class _Writer:
         """A location holds a list where its theme has a sequence there, and one menu elsewhere."""
         standing = self.shape.step(node, name)
         if key is None and isinstance(standing, list):
-            self.shape.put(node, name, None)
+            own = self.plan.own.locations if self.plan.own is not None else []
+            menus = [menu for place in own if place.name == name for menu in place.menus]
+            self.shape.put(node, name, next(iter(menus), None))
         elif key is not None and name in self.plan.placements:
             standing = self._staying(standing, name, key)
             groups = [self.entries_of.get(m, [{key: m}]) for m in self.plan.placements[name]]

@@ -47,7 +47,8 @@ PANELS = {
     "boards": "a top item of its own kind, the levels below it spread over columns",
     "cells": "typed cells in a grid of twelve columns, or in tabs",
     "bound": "records beside the menus, tied to a top item by its text",
-    "apart": "records beside the menus; kept, not made anew",
+    "sequence": "records that stand between menus, each with a menu of its own",
+    "counted": "records that name a page, and over how many columns the pages below it go",
 }
 """The encodings of panels in plain words."""
 
@@ -269,7 +270,11 @@ def _panels(rule: PanelRule | None, width: int) -> Iterator[str]:
 
 
 def _counts(capacity: Capacity) -> list[tuple[int | None, str]]:
-    return [(capacity.columns, "columns"), (capacity.blocks, "blocks")]
+    return [
+        (capacity.columns, "columns"),
+        (capacity.blocks, "blocks"),
+        (capacity.pictures, "pictures, behind the columns"),
+    ]
 
 
 def _abilities(capacity: Capacity) -> list[tuple[str, bool]]:
@@ -285,6 +290,8 @@ def _abilities(capacity: Capacity) -> list[tuple[str, bool]]:
         ("how they open", any(capacity.opens)),
         ("full width", capacity.full_width),
         ("tabs", "tabs" in capacity.styles),
+        ("markup before and after the columns", capacity.around),
+        ("a tone", bool(capacity.tones)),
     ]
 
 

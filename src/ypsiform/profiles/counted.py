@@ -1,0 +1,151 @@
+"""Panels of pages: so many columns, filled with what stands below the page, or markup instead.
+
+A record names the page that its panel opens below. The platform spreads the page's sections over
+the columns by itself; markup may stand before and after them.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable
+from typing import Any
+
+from msgspec.structs import replace
+
+from ..markup import links_in, runs
+from ..model import NOWHERE, Column, Item, Links, Markup, Panel, Piece, Target
+from .codecs import as_number
+from .panels import Beside, Capacity, sections_fit, spread
+from .schema import PanelRule
+
+
+class Counted(Beside):
+    """The panels of pages of one platform, both ways. `address`: the target of an address."""
+
+    def __init__(self, rule: PanelRule) -> None:
+        self.rule = rule
+        self.address: Callable[[str], Target] = lambda _: NOWHERE
+
+    def capacity(self) -> Capacity:
+        """What a panel can hold."""
+        return Capacity(
+            columns=self.rule.most_columns or 1,
+            headings="every",
+            dividers=False,
+            nested=False,
+            spread=True,
+            around=bool(self.rule.before),
+            tones=tuple(self.rule.tones),
+            styles=("columns", "freehand") if self.rule.body else ("columns",),
+        )
+
+    def fits(self, panel: Panel) -> bool:
+        """Whether a panel can be written as it is: the platform must spread it just so."""
+        plain = panel.opens is None and not panel.full_width
+        plain = plain and all(c.span is None and c.label is None for c in panel.columns)
+        if not plain or panel.tone not in (None, *self.rule.tones):
+            return False
+        around = [piece for piece in (panel.before, panel.after) if piece is not None]
+        if any(not _passes(piece) for piece in around):
+            return False
+        if panel.style == "freehand":
+            blocks = [block for column in panel.columns for block in column.blocks]
+            alone = len(blocks) == len(panel.columns) == 1 and not around
+            return alone and bool(self.rule.body) and _passes(blocks[0])
+        return panel.style == "columns" and sections_fit(panel, self.rule.most_columns or 1)
+
+    # Reading
+
+    def valid(self, records: list[Any], first: int) -> dict[str, int]:
+        """The records that are read as panels, by their page: those that say nothing unknown.
+
+        The records before `first` stay as they are.
+        """
+        rule = self.rule
+        pages = Counter(str(r.get(rule.key)) for r in records if isinstance(r, dict))
+        found: dict[str, int] = {}
+        for at, record in enumerate(records):
+            if at >= first and isinstance(record, dict) and self._known(record):
+                page = str(record[rule.key])
+                if pages[page] == 1:
+                    found[page] = at
+        return found
+
+    def _known(self, record: dict[str, Any]) -> bool:
+        rule = self.rule
+        texts = [record.get(key) for key in (rule.before, rule.after, rule.body)]
+        count, tone = record.get(rule.columns), record.get(rule.tone)
+        counted = type(count) is int and 1 <= count <= (rule.most_columns or 1)
+        return (
+            {key for key, value in record.items() if value is not None} <= self.keys
+            and type(record.get(rule.key)) is int
+            and all(isinstance(text, str | None) for text in texts)
+            and (tone is None or (type(tone) is int and str(tone) in rule.tones))
+            and (counted if texts[2] is None else texts[:2] == [None, None] and counted)
+        )
+
+    @property
+    def keys(self) -> set[str]:
+        """The keys of a record that are read."""
+        rule = self.rule
+        return {rule.key, rule.columns, rule.before, rule.after, rule.body, rule.tone} - {""}
+
+    def freehand(self, record: Any) -> bool:
+        """Whether markup stands instead of everything below a page."""
+        return record.get(self.rule.body) is not None
+
+    def read(self, record: dict[str, Any], item: Item, place: str) -> None:
+        """Give an item its panel."""
+        rule = self.rule
+
+        def piece(key: str) -> Piece | None:
+            text = record.get(key)
+            if not isinstance(text, str):
+                return None
+            links = tuple(self.address(address) for _, address in links_in(text))
+            return Piece(Markup(text, links), f"{place}/{key}")
+
+        tone = record.get(rule.tone)
+        panel = Panel([], tone=str(tone) if tone is not None else None)
+        body = piece(rule.body)
+        if body is not None:
+            panel.style, panel.columns = "freehand", [Column([body])]
+        else:
+            panel.before, panel.after = piece(rule.before), piece(rule.after)
+            count = record[rule.columns]
+            panel.columns = [Column([]) for _ in range(count)]
+            heights = [1 + len(section.children) for section in item.children]
+            for section, at in zip(item.children, spread(heights, count), strict=True):
+                heading = replace(section, role="heading", children=[])
+                panel.columns[at].blocks.append(Links(heading, section.children))
+        item.panel, item.children = panel, []
+
+    # Writing
+
+    def record(
+        self, page: Any, panel: Panel, number: Callable[[int, str], None], place: str
+    ) -> dict[str, Any]:
+        """The record of the panel of a page. `number` is told where each block went."""
+        rule = self.rule
+        made: dict[str, Any] = {rule.key: page, rule.columns: len(panel.columns)}
+        blocks = {rule.before: panel.before, rule.after: panel.after}
+        if panel.style == "freehand":
+            block = panel.columns[0].blocks[0]
+            blocks[rule.body] = block if isinstance(block, Piece) else None
+        for key in (rule.before, rule.after, rule.body):
+            piece = blocks.get(key)
+            if not key:
+                continue
+            made[key] = None
+            if piece is not None and isinstance(piece.holds, Markup):
+                number(piece.number, f"{place}/{key}")
+                made[key] = piece.holds.html
+        if panel.tone is not None:
+            made[rule.tone] = as_number(panel.tone)
+        return made
+
+
+def _passes(block: Links | Piece) -> bool:
+    """Whether a block is markup that runs nothing."""
+    held = block.holds if isinstance(block, Piece) else None
+    return isinstance(held, Markup) and not runs(held.html)
