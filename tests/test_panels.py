@@ -11,6 +11,7 @@ from typing import Any
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from ruamel.yaml import YAML
 
 from tests import generated
 from tests.conftest import Run
@@ -699,7 +700,7 @@ def test_panels_are_bound_to_labels_that_stand_once() -> None:
 # The profile language
 
 DOCS = Path(__file__).parent.parent / "docs/profiles.md"
-WORKED = ("directives", "wrapped", "boards", "cells", "bound")
+WORKED = ("directives", "wrapped", "boards", "cells", "bound", "sequence", "counted")
 
 
 def without_blanks(tree: Any) -> Any:
@@ -713,18 +714,21 @@ def test_the_worked_examples_of_panels(encoding: str, tmp_path: Path) -> None:
     text = DOCS.read_text("utf-8")
     text = text[text.index("### Panels, worked") :]
     head = re.search(r"```toml\n(profile = 1\n.*?)```", text, re.DOTALL)
-    pattern = rf"#### Panels as `{encoding}`\n```json\n(.*?)```\n```toml\n(.*?)```"
+    pattern = rf"#### Panels as `{encoding}`\n```(?:json|yaml)\n(.*?)```\n```toml\n(.*?)```"
     worked = re.search(pattern, text, re.DOTALL)
     assert head is not None and worked is not None
     sample, part = worked[1].encode(), worked[2]
     profile = str(tmp_path / f"{encoding}.toml")
-    Path(profile).write_text(head[1] + part, "utf-8")
+    whole = part if part.startswith("profile") else head[1] + part
+    Path(profile).write_text(whole, "utf-8")
     (panel,) = panels(sample, profile)
     expected = [[("North", ["Hallan"])], [("South", ["Oddny"])]]
     assert outline(panel) == expected
+    assert (panel.before is not None) == (encoding == "counted")
     same = convert(sample, "sample", profile, from_=profile)
     assert same.fitted.losses == []
-    assert without_blanks(json.loads(same.data)) == without_blanks(json.loads(sample))
+    yaml = YAML(typ="safe", pure=True)  # JSON is YAML too
+    assert without_blanks(yaml.load(same.data)) == without_blanks(yaml.load(sample))
     # The demo's panel goes there too, and comes back with all of its links.
     there = convert((DATA / "old.xml").read_bytes(), "old.xml", profile)
     (islands,) = panels(there.data, profile)

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from ..findings import EVERY, Cover, notice
 from ..model import Item, Location, Rows, Site, rows_of, targets_of
-from ..profiles.pages import can_fill
+from ..profiles.pages import can_fill, levels_of
 from ..profiles.records import can_write
 from ..survey import formulas
 from . import bars, depth, extras, keys, languages, panels, places, seen
@@ -184,7 +184,8 @@ def _freeze_rule(work: Work, fate: Fate, fills: frozenset[str]) -> None:
         return
     if work.profile.items.pages is not None:
         old = fate.menu if work.same_file else old
-        if work.as_it_stands or (old and old.key in fills and old.rule == made.rule):
+        alike = work.as_it_stands and levels_of(made) == levels_of(fate.menu)
+        if alike or (old and old.key in fills and old.rule == made.rule):
             return
     elif old is not None and old.rule == made.rule:
         return  # the record of the menu that it replaces stays as it is

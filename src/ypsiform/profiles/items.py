@@ -251,8 +251,12 @@ class Items:
 
     def said_in(self, target: Target, key: str) -> Any:
         """What the key of an item's record says of a target."""
-        pairs = [p for p in self.pairs(Item("", "", target), []) if p[0].startswith(f"{key}/")]
-        return {name.removeprefix(f"{key}/"): value for name, value in pairs}
+        pairs = self.pairs(Item("", "", target), [])
+        plain = [value for name, value in pairs if name == key]
+        if plain:
+            return plain[0]
+        inside = [(name, value) for name, value in pairs if name.startswith(f"{key}/")]
+        return {name.removeprefix(f"{key}/"): value for name, value in inside}
 
     def _routed(self, key: str) -> Target:
         """A page by the name of its route: its parameters are filled into the pattern."""

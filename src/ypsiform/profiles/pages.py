@@ -303,7 +303,7 @@ class Pages:
     def _alike(self, bar: Bar, menu: Menu) -> bool:
         """Whether a menu has as many items on the same levels as are shown."""
         levels = [level for _, level, _ in self.shown(bar)]
-        return levels == rows_of([menu]).depth
+        return levels == levels_of(menu)
 
     def _edit(self, bar: Bar, menu: Menu) -> None:
         """Change the labels and targets of pages where an item has others."""
@@ -441,6 +441,13 @@ class Pages:
 def _depth(items: list[Item]) -> int:
     """The number of levels of these items, and of what is in their panels."""
     return max(rows_of([Menu("", "", "", items)]).depth, default=0)
+
+
+def levels_of(menu: Menu) -> list[int]:
+    """The level of each item of a menu, those in panels too, in reading order."""
+    rows = rows_of([menu])
+    levels = zip(rows.things, rows.depth, strict=True)
+    return [level for thing, level in levels if isinstance(thing, Item)]
 
 
 def can_fill(menu: Menu, others: list[Menu], made: Menu) -> bool:
