@@ -14,9 +14,11 @@ Steps = list[str | int]
 Pair = tuple[str, str]
 """The kind and the id of a content."""
 
-DEPTHS = ("lift", "menu", "gather", "drop", "auto")
+DEPTHS = ("lift", "columns", "menu", "gather", "drop", "auto")
 """What can become of what stands below a branch, deeper than the destination shows."""
 
+KEEP = "keep"
+"""What else a branch can be that was hidden before: it stays as it is, on a level not shown."""
 
 LANGUAGES = ("keep", "labels", "menus")
 """How further languages are written: as they are, as labels of one menu, or as a menu for each."""

@@ -952,6 +952,17 @@ CODES: dict[str, Code] = {
         "Put the links on the page before the menu is switched over. Choose `lift` to keep the "
         "items in the menu.",
     ),
+    "depth.to-columns": Code(
+        "Items that are in the columns of a panel now",
+        "medium",
+        "The location shows {before} levels, and below “{item}” there are more. It opens a panel "
+        "of {after} now, which shows them all: {labels}.",
+        "Look at the panel: what stood below “{item}” heads the columns.",
+        "The destination shows fewer levels than the menu has, but it shows panels: what stood "
+        "below an item at the top heads columns there, and what was deeper stands in them.",
+        "The plan says so, or it costs visitors less than any other choice.",
+        "Choose `lift` to keep the items in the menu, beside the item that they stood below.",
+    ),
     "depth.to-menu": Code(
         "Items moved to a menu of their own",
         "medium",

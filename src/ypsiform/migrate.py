@@ -378,7 +378,16 @@ def _account(
     if standing is not None:
         sides.append(Side(1, standing.site, standing.rows, standing.seen, True))
     written, rows = back.site, back.rows
-    audit = Audit(sides, written, rows, lineage, fitted.matches, fitted.losses, fitted.told)
+    audit = Audit(
+        sides,
+        written,
+        rows,
+        lineage,
+        fitted.matches,
+        fitted.losses,
+        fitted.told,
+        fitted.opened,
+    )
     audited = audit.run()
     places = {place for (side, scope, _), place in lineage.items() if side != 1 and scope == "menu"}
     made = {at for at, menu in enumerate(written.menus) if menu.origin in places}

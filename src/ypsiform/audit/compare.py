@@ -7,7 +7,7 @@ read back stood. Lineage says what to compare, never how the comparison ends.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from typing import Any
 
 from msgspec import Struct
@@ -76,9 +76,12 @@ class Audit:
         matches: list[tuple[Pair, Pair, str]],
         losses: list[Finding],
         told: Sequence[Told] = (),
+        opened: Collection[int] = (),
     ) -> None:
         self.sides, self.written, self.rows, self.lineage = sides, written, rows, lineage
         self.losses = losses
+        # Items of the source that are meant to open a panel, which they did not.
+        self.opened = opened
         self.told = {(one.row, one.fact): one for one in told}
         self.given = {(one.number, one.language): one for one in told if one.side == 0}
         self.table = {source: there for source, there, _ in matches}
@@ -341,7 +344,7 @@ class Audit:
 
     def _panel(self, side: Side, row: int, was: Panel | None, now: Panel | None) -> None:
         if was is None:
-            if now is not None:
+            if now is not None and not (side.number == 0 and row in self.opened):
                 self.problems.append("a panel was written that the source does not have")
             return
         values: dict[str, bool] = {"panel": now is not None}

@@ -85,6 +85,7 @@ def fit(work: Work) -> Fitted:
         secondary=work.secondary,
         told=work.told,
         parts=parts,
+        opened=work.opened,
         branches=work.branches,
         wanted=list(targets.wanted.values()),
         inventory=[*targets.pointable, *targets.listed.values()],

@@ -8,9 +8,10 @@ branch is taken where no limit binds; where one does, the exact optimum up to `E
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
-ORDER = ("columns", "lift", "menu", "gather", "drop")
+ORDER = ("columns", "lift", "menu", "gather", "drop", "keep")
 """The choices, in the order in which ties go."""
 
 EXACT = 2000
@@ -22,13 +23,15 @@ _TIE = 1e-7
 class Option(NamedTuple):
     """One choice for a branch: what it costs, and how much of each limited thing it uses.
 
-    `place` is the location of a secondary menu.
+    `place` is the location of a secondary menu. Options of one `group` (0 or more) are taken
+    together, or none of them is.
     """
 
     name: str
     cost: float
     uses: Mapping[str, float]
     place: str = ""
+    group: int = -1
 
 
 class Chosen(NamedTuple):
@@ -53,7 +56,7 @@ def choose(branches: Sequence[Sequence[Option]], room: Mapping[str, float]) -> C
     Where no combination fits, one is taken that is over as little as may be, one branch after the
     other.
     """
-    first = [min(range(len(b)), key=lambda at: _key(b[at])) for b in branches]
+    first = _cheapest(branches)
     if _fits(branches, first, room):
         return _chosen(branches, first, 0.0)
     if len(branches) > EXACT:
@@ -62,6 +65,35 @@ def choose(branches: Sequence[Sequence[Option]], room: Mapping[str, float]) -> C
     if found is not None and _fits(branches, found, room):
         return _chosen(branches, found, 0.0)
     return _chosen(branches, _in_turn(branches, room), 0.0)
+
+
+def _cheapest(branches: Sequence[Sequence[Option]]) -> list[int]:
+    """The cheapest choice of each branch, those of a group together."""
+    alone = [_alone(branch) for branch in branches]
+    taken = list(alone)
+    for members in _groups(branches).values():
+        cost = sum(branches[number][at].cost for number, at in members)
+        free = all(branches[number][alone[number]].group < 0 for number, _ in members)
+        other = sum(branches[number][alone[number]].cost for number, _ in members)
+        if not free or round(cost, 9) <= round(other, 9):
+            for number, at in members:
+                taken[number] = at
+    return taken
+
+
+def _alone(branch: Sequence[Option]) -> int:
+    """The cheapest choice that a branch can take without others, if there is one."""
+    return min(range(len(branch)), key=lambda at: (branch[at].group >= 0, _key(branch[at])))
+
+
+def _groups(branches: Sequence[Sequence[Option]]) -> dict[int, list[tuple[int, int]]]:
+    """By group the branches that have a choice in it, each with the place of that choice."""
+    found: dict[int, list[tuple[int, int]]] = {}
+    for number, branch in enumerate(branches):
+        for at, option in enumerate(branch):
+            if option.group >= 0:
+                found.setdefault(option.group, []).append((number, at))
+    return found
 
 
 def _key(option: Option) -> tuple[float, int]:
@@ -78,7 +110,8 @@ def _in_turn(branches: Sequence[Sequence[Option]], room: Mapping[str, float]) ->
         return sum(max(option.uses[thing] - max(left[thing], 0.0), 0.0) for thing in limited)
 
     for branch in branches:
-        at = min(range(len(branch)), key=lambda n: (over(branch[n]), _key(branch[n])))
+        free = [n for n, option in enumerate(branch) if option.group < 0] or range(len(branch))
+        at = min(free, key=lambda n: (over(branch[n]), _key(branch[n])))
         taken.append(at)
         for thing, amount in branch[at].uses.items():
             if thing in left:
@@ -117,6 +150,19 @@ def _exact(branches: Sequence[Sequence[Option]], room: Mapping[str, float]) -> l
     rows = [n for n, branch in enumerate(branches) for _ in branch]
     each = csr_array((ones, (rows, range(len(options)))), shape=(len(branches), len(options)))
     constraints = [LinearConstraint(each, 1, 1)]
+    together = [
+        ((starts[a] + at, 1.0), (starts[b] + bt, -1.0))
+        for members in _groups(branches).values()
+        for (a, at), (b, bt) in pairwise(members)
+    ]
+    if together:
+        lines = [n for n, pair in enumerate(together) for _ in pair]
+        columns = [at for pair in together for at, _ in pair]
+        signs = [sign for pair in together for _, sign in pair]
+        shape = (len(together), len(options))
+        constraints.append(
+            LinearConstraint(csr_array((signs, (lines, columns)), shape=shape), 0, 0)
+        )
     things = list(room)
     if things:
         number = {thing: n for n, thing in enumerate(things)}
@@ -126,8 +172,8 @@ def _exact(branches: Sequence[Sequence[Option]], room: Mapping[str, float]) -> l
             for thing, amount in option.uses.items()
             if thing in number
         ]
-        lines, columns, amounts = zip(*entries, strict=True) if entries else ((), (), ())
-        uses = csr_array((amounts, (lines, columns)), shape=(len(things), len(options)))
+        which, of, amounts = zip(*entries, strict=True) if entries else ((), (), ())
+        uses = csr_array((amounts, (which, of)), shape=(len(things), len(options)))
         most = numpy.array([room[thing] for thing in things])
         constraints.append(LinearConstraint(uses, -numpy.inf, most))
     done = milp(
@@ -146,11 +192,38 @@ def _exact(branches: Sequence[Sequence[Option]], room: Mapping[str, float]) -> l
     ]
 
 
+def _within(
+    branches: Sequence[Sequence[Option]], first: list[int], room: Mapping[str, float]
+) -> list[int]:
+    """The cheapest choices; of groups that use what is short those that save most."""
+    at = list(first)
+    chosen: list[tuple[float, list[tuple[int, int]]]] = []
+    for members in _groups(branches).values():
+        if all(first[number] == n for number, n in members):
+            alone = [branches[number][_alone(branches[number])] for number, _ in members]
+            cost = sum(branches[number][n].cost for number, n in members)
+            chosen.append((cost - sum(option.cost for option in alone), members))
+    left = dict(room)
+    for _, members in sorted(chosen):
+        uses: dict[str, float] = {}
+        for number, n in members:
+            for thing, amount in branches[number][n].uses.items():
+                uses[thing] = uses.get(thing, 0.0) + amount
+        if all(amount <= left[thing] for thing, amount in uses.items() if thing in left):
+            for thing, amount in uses.items():
+                if thing in left:
+                    left[thing] -= amount
+        else:
+            for number, _ in members:
+                at[number] = _alone(branches[number])
+    return at
+
+
 def _greedy(
     branches: Sequence[Sequence[Option]], first: list[int], room: Mapping[str, float]
 ) -> Chosen:
     """From the cheapest choices, the changes that free most for what they cost."""
-    at = list(first)
+    at = _within(branches, first, room)
     left = dict(room)
     for branch, n in zip(branches, at, strict=True):
         for thing, amount in branch[n].uses.items():
@@ -160,7 +233,9 @@ def _greedy(
     moves: list[tuple[float, int, int]] = []
     for number, branch in enumerate(branches):
         now = branch[at[number]]
-        for n, option in enumerate(branch):
+        for n, option in enumerate(branch) if now.group < 0 else ():
+            if option.group >= 0:
+                continue
             freed = sum(
                 amount - option.uses.get(thing, 0.0)
                 for thing, amount in now.uses.items()

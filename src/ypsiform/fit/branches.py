@@ -7,14 +7,16 @@ weighed.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import NamedTuple
 
 from msgspec import Struct
 
 from ..addresses import Hosts
-from ..decisions import ChoiceError
+from ..decisions import ChoiceError, Steps
 from ..effort import efforts, own_effort
-from ..model import Item, Location, Rows, targets_of
-from . import secondary
+from ..model import Item, Location, Rows, label_of, targets_of
+from ..profiles.panels import Strategy
+from . import columns, panels, secondary
 from .best import Option, choose
 from .kinds import Targets
 from .work import Fate, Work
@@ -52,53 +54,99 @@ def _path(address: str, hosts: Hosts) -> str:
     return hosts.read(address).path
 
 
+class Decided(NamedTuple):
+    """The choice for each branch of a menu, and the top items that open a panel of columns.
+
+    `level` is the one on which the branches stand, `deep` are the rows below them.
+    """
+
+    branches: dict[int, Branch]
+    opened: list[columns.Opened]
+    deep: frozenset[int] = frozenset()
+    level: int = 0
+
+
 def decided(
-    work: Work, fate: Fate, targets: Targets, staying: list[int], deepest: int | None
-) -> dict[int, Branch]:
-    """The choice for each branch of a menu, by its row."""
-    if deepest is None:
-        return {}
-    rows = work.rows
-    stays = set(staying)
-    below: dict[int, list[int]] = {}
-    for row in staying:
-        at = row
-        while at >= 0 and rows.depth[at] > deepest:
-            at = rows.parent[at]
-        if at in stays and at != row and isinstance(rows.things[at], Item):
-            below.setdefault(at, []).append(row)
+    work: Work,
+    fate: Fate,
+    targets: Targets,
+    staying: list[int],
+    deepest: int | None,
+    shown: int | None,
+) -> Decided:
+    """The choice for each branch of a menu, by its row.
+
+    `deepest` is the level that a menu can have; `shown`, where this is less and nothing that was
+    seen is hidden, the level below which nothing is seen: then a branch becomes columns, or stays.
+    """
+    below = _below(work, staying, deepest)
+    hidden = not below and shown is not None
+    if hidden:
+        below = _below(work, staying, shown)
     if not below:
-        return {}
-    costs = _Costs(work, below, stays)
-    places = {place.name: place for place in secondary.vacant(work, fate)}
+        return Decided({}, [])
+    rows = work.rows
+    costs = _Costs(work, below, set(staying))
     asked = work.chosen(fate.menu)
+    told = asked.branches if asked is not None else {}
+    tops = _tops(rows, below)
+    opened = columns.openable(
+        work, fate, set(tops.values()), staying, work.rows.of_menu(fate.index).stop
+    )
+    opened = _not_told_otherwise(rows, below, tops, opened, told)
+    if hidden:
+        wanted = work.options.depth in ("auto", "columns")
+        below = {b: r for b, r in below.items() if wanted or _ident(rows, b) in told}
+        below = {b: r for b, r in below.items() if tops[b] in opened or _ident(rows, b) in told}
+        if not below:
+            return Decided({}, [])
+    as_columns = costs.as_columns(opened, tops, below, work.strategy, hidden=hidden)
+    places = {} if hidden else {place.name: place for place in secondary.vacant(work, fate)}
+    together = {tops[b] for b in below if told.get(_ident(rows, b), ("", []))[0] == "columns"}
     options: list[list[Option]] = []
     lifts: list[Option] = []
     whole: list[dict[str, float]] = []
     for branch in below:
-        every = costs.of(branch, places, may_gather=_has_page(targets, rows, branch))
+        every = [Option("keep", 0.0, {})]
+        if not hidden:
+            every = costs.of(branch, places, may_gather=_has_page(targets, rows, branch))
+        plain = every[0]
+        every += [as_columns[branch]] if branch in as_columns else []
         whole.append({})
         for option in every:
             cost = whole[-1].get(option.name, option.cost)
             whole[-1][option.name] = min(option.cost, cost)
         thing = rows.things[branch]
         assert isinstance(thing, Item)
-        told = asked.branches.get(thing.id) if asked is not None else None
-        name = told[0] if told is not None else work.options.depth
+        own = told.get(thing.id)
+        name = own[0] if own is not None else work.options.depth
+        if tops[branch] in together:
+            name = "columns"
         mine = [option for option in every if name in ("auto", option.name)]
-        if told is not None and not mine:
-            raise ChoiceError(f"“{thing.label}” {LACKS[name]}", [*told[1], "depth"])
-        if name == "menu" and told is None:
-            mine.append(every[0]._replace(cost=every[0].cost + LAST))
-        options.append(mine or every[:1])
-        lifts.append(every[0])
-    there = _room(fate, rows, staying, below) | dict.fromkeys(places, 1.0)
-    more = secondary.room(work)
+        if own is not None and not mine:
+            raise ChoiceError(f"“{thing.label}” {LACKS.get(name, NOT_HERE)}", [*own[1], "depth"])
+        if name in ("menu", "columns") and own is None and tops[branch] not in together:
+            mine.append(plain._replace(cost=plain.cost + LAST))
+        options.append(mine or [plain])
+        lifts.append(plain)
+    there = dict.fromkeys(places, 1.0)
+    if not hidden:
+        there |= _room(fate, rows, staying, below)
+    more, left = secondary.room(work), panels.room(work)
     if more is not None:
         there["menus"] = max(float(more), 0.0)
+    if left is not None:
+        there["panels"] = float(left)
     chosen = choose(options, there)
     taken = _once(chosen.options, lifts, work, fate, list(below))
-    return {
+    if left is not None and sum(option.uses.get("panels", 0) for option in taken) > left:
+        first = next(branch for branch in below if tops[branch] in together)
+        raise ChoiceError(
+            f"“{_label(rows, first)}” cannot become columns: there is room for {left} more "
+            f"panel{'' if left == 1 else 's'}",
+            [*told[_ident(rows, first)][1], "depth"] if _ident(rows, first) in told else [],
+        )
+    made = {
         branch: Branch(
             branch,
             option.name,
@@ -108,13 +156,80 @@ def decided(
         )
         for branch, option, all_ in zip(below, taken, whole, strict=True)
     }
+    now = {tops[branch] for branch, found in made.items() if found.choice == "columns"}
+    deep = frozenset(row for found in below.values() for row in found)
+    level = shown if hidden else deepest
+    return Decided(made, [opened[top] for top in sorted(now)], deep, level or 0)
+
+
+def _below(work: Work, staying: list[int], deepest: int | None) -> dict[int, list[int]]:
+    """By branch, an item on the deepest level, the rows that stand below it."""
+    rows, stays = work.rows, set(staying)
+    below: dict[int, list[int]] = {}
+    for row in staying if deepest is not None else ():
+        at = row
+        while at >= 0 and rows.depth[at] > (deepest or 0):
+            at = rows.parent[at]
+        if at in stays and at != row and isinstance(rows.things[at], Item):
+            below.setdefault(at, []).append(row)
+    return below
+
+
+def _tops(rows: Rows, below: Mapping[int, list[int]]) -> dict[int, int]:
+    """By branch the top item that it stands below."""
+    found: dict[int, int] = {}
+    for branch in below:
+        at = branch
+        while rows.parent[at] >= 0:
+            at = rows.parent[at]
+        found[branch] = at
+    return found
+
+
+def _not_told_otherwise(
+    rows: Rows,
+    below: Mapping[int, list[int]],
+    tops: Mapping[int, int],
+    opened: dict[int, columns.Opened],
+    told: Mapping[str, tuple[str, Steps]],
+) -> dict[int, columns.Opened]:
+    """Without the panels below which something else was decided for a branch.
+
+    Raises `ChoiceError` where of two branches of a panel one was to become columns, and one not.
+    """
+    says: dict[int, dict[bool, int]] = {}
+    for branch in below:
+        own = told.get(_ident(rows, branch))
+        if own is not None and own[0] != "auto":
+            says.setdefault(tops[branch], {})[own[0] == "columns"] = branch
+    for top, found in says.items():
+        if len(found) == 2:
+            one, other = _label(rows, found[True]), _label(rows, found[False])
+            raise ChoiceError(
+                f"“{one}” can only become columns together with “{other}”: both stand below "
+                f"“{_label(rows, top)}”",
+                [*told[_ident(rows, found[True])][1], "depth"],
+            )
+    return {top: one for top, one in opened.items() if False not in says.get(top, {})}
+
+
+def _ident(rows: Rows, row: int) -> str:
+    return getattr(rows.things[row], "id", "")
+
+
+def _label(rows: Rows, row: int) -> str:
+    return label_of(rows.things[row])
 
 
 LACKS = {
+    "columns": "cannot become columns: no panel can open from the item at the top",
     "gather": "has no page of its own on which links could be gathered",
     "menu": "cannot have a menu of its own: no location is free for one",
 }
 """Why a choice is not open to a branch."""
+
+NOT_HERE = "was not shown before either, and can only stay as it is, or become columns"
+"""The same where nothing that was seen is hidden."""
 
 LAST = 1e6
 """What makes a choice the last one, where it stands in for one that is not there."""
@@ -231,6 +346,48 @@ class _Costs:
             made.append(Option("gather", gathered, {}))
         made.append(Option("drop", dropped, {}))
         return made
+
+    def as_columns(
+        self,
+        opened: Mapping[int, columns.Opened],
+        tops: Mapping[int, int],
+        below: Mapping[int, list[int]],
+        strategy: Strategy | None,
+        *,
+        hidden: bool,
+    ) -> dict[int, Option]:
+        """What it costs that each branch becomes columns, with the others below its top item.
+
+        What changes for items that stand below no branch counts with the first one. `hidden`: what
+        nobody could reach before is reached now, and had the effort of what is not reached.
+        """
+        found: dict[int, Option] = {}
+        link = strategy is None or strategy.capacity().heading_links
+        raw = weights(self.work) if hidden and opened else self.weight
+        branches: dict[int, list[int]] = {}
+        for branch in below:
+            branches.setdefault(tops[branch], []).append(branch)
+        for top, one in opened.items():
+            stays = set(one.inside)
+            ways = columns.ways(one, self.rows, self.effort[top], self.measure, link=link)
+            rise = {
+                row: raw[row] * (way - self.measure.unreached)
+                if hidden and not self.work.seen[row]
+                else self.weight[row] * (way - self.effort[row])
+                for row, way in ways.items()
+                if row in stays
+            }
+            mine = branches.get(top, [])
+            deep = {row for branch in mine for row in below[branch]}
+            rest = sum(cost for row, cost in rise.items() if row not in deep)
+            for at, branch in enumerate(mine):
+                cost = sum(rise.get(row, 0.0) for row in below[branch])
+                uses = {"items": float(len(below[branch]))}
+                if not at:
+                    cost += rest
+                    uses |= {"panels": 1.0, "menus": float(one.menus)}
+                found[branch] = Option("columns", cost, uses, group=top)
+        return found
 
     def _apart(self, branch: int, deepest: int | None) -> tuple[list[float], int]:
         """The efforts of what stands below a branch in a menu of its own, of so many levels.

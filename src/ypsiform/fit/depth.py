@@ -19,6 +19,7 @@ from ..model import (
     Extra,
     Held,
     Item,
+    Links,
     Location,
     Menu,
     Picture,
@@ -30,7 +31,7 @@ from ..profiles.cells import Cells
 from ..profiles.drawers import Drawers
 from ..profiles.panels import Beside
 from ..profiles.schema import Limits
-from . import blocks, branches, panels, secondary, shape, traits
+from . import blocks, branches, columns, panels, secondary, shape, traits
 from .kinds import Targets
 from .labels import Labels, cut, unlike
 from .work import MADE, Fate, Work, item_facts
@@ -136,9 +137,14 @@ class Branches:
             [row for row in self.rows if row in self.work.tongues] if self.work.tongues else []
         )
         levels = self.deepest + 1 if self.deepest is not None and tongues else self.deepest
-        self.branches = branches.decided(self.work, self.fate, self.targets, loose, levels)
+        decided = branches.decided(
+            self.work, self.fate, self.targets, loose, levels, None if tongues else self._shown()
+        )
+        self.branches = decided.branches
         self.work.branches += self.branches.values()
-        staying = self._within_size(staying)
+        for opened in decided.opened:
+            self._open(opened, decided)
+        staying = self._within_size([row for row in staying if row not in self.gone])
         self._dissolve(staying)
         self._place(menu, staying)
         if self.openers or self.fate.limits.unique_labels or self._binds(menu):
@@ -146,6 +152,32 @@ class Branches:
             for top in self.tops.values():
                 self._tell_apart(top.menu, ())
         self.labels.finish()
+
+    def _shown(self) -> int | None:
+        """The levels that are shown, where this hides nothing that was seen before."""
+        shown = shown_levels(self.fate.locations) if self.fate.locations else None
+        stored = self.deepest
+        return shown if shown is not None and (stored is None or shown < stored) else None
+
+    def _open(self, opened: columns.Opened, decided: branches.Decided) -> None:
+        """Let a top item open a panel with what stands below it."""
+        work, row, adapted = self.work, opened.row, opened.adapted
+        self.adapted[row] = adapted
+        work.opened.add(row)
+        headings = [
+            block.heading.number
+            for column in adapted.panel.columns
+            for block in column.blocks
+            if isinstance(block, Links) and block.heading is not None
+        ]
+        self.as_headings.update(headings)
+        self.unheaded.update(adapted.unheaded)
+        self.gone.update(adapted.gone)
+        inside = [at for at in opened.inside if at not in adapted.gone]
+        self.in_panels.update([row, *inside])
+        self.inner.update(inside)
+        panels.name_lists(work, self.fate, adapted.panel, work.label(row))
+        columns.report(work, opened, decided.deep, decided.level)
 
     def _look_at_panels(self) -> None:
         """Find the rows of panels that are written as they are: their items and what is in them."""
@@ -234,6 +266,8 @@ class Branches:
         work, last = self.work, self.rows.stop
         for row in staying:
             item = work.rows.things[row]
+            if row in self.work.opened:
+                continue
             if row in self.adapted and isinstance(item, Item):
                 panels.report(work, row, item, self.adapted[row], self.targets, self._offers)
             elif isinstance(item, Item) and item.panel is not None and row not in self.in_panels:
@@ -290,7 +324,7 @@ class Branches:
                 above, past = self._top(past, chosen.place), -1
                 level[above] = 0
                 capped[row] = self.tops[above].limits.depth
-            elif chosen is not None and chosen.choice != "lift":
+            elif chosen is not None and chosen.choice in ("gather", "drop"):
                 why[row] = chosen.choice
                 over.setdefault(chosen.choice, []).append(row)
                 continue
@@ -485,11 +519,11 @@ class Branches:
             made[row] = item
             if spot.above in self.tops and spot.past < 0 and isinstance(thing, Item):
                 apart.setdefault(spot.above, []).append(row)
-            if isinstance(thing, Item) and thing.panel is not None and row in self.in_panels:
-                adapted = self.adapted.get(row)
-                item.panel, pieces = slots.copy(
-                    adapted.panel if adapted else thing.panel, self.work.list_of
-                )
+            adapted = self.adapted.get(row)
+            panel = thing.panel if isinstance(thing, Item) and row in self.in_panels else None
+            panel = adapted.panel if adapted is not None else panel
+            if panel is not None:
+                item.panel, pieces = slots.copy(panel, self.work.list_of)
                 kept_pieces.update((piece.number, piece) for piece in pieces)
 
         for row in self.adapted:

@@ -70,7 +70,7 @@ def _sayable(work: Work, panel: Panel) -> bool:
 
 def _has_room(work: Work, panel: Panel) -> bool:
     """Whether the lists of a panel fit, where each of them is one of the destination's menus."""
-    if not isinstance(work.strategy, (Drawers, Sheets)):
+    if not lists_are_menus(work):
         return True
     left = secondary.room(work)
     if isinstance(work.strategy, Sheets):
@@ -78,6 +78,11 @@ def _has_room(work: Work, panel: Panel) -> bool:
         return left is None or left >= work.panels + 2
     lists = sum(isinstance(block, Links) for column in panel.columns for block in column.blocks)
     return left is None or lists <= left
+
+
+def lists_are_menus(work: Work) -> bool:
+    """Whether the lists of panels are menus of the destination."""
+    return isinstance(work.strategy, (Drawers, Sheets))
 
 
 def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
@@ -133,7 +138,7 @@ def first_of(work: Work, rows: range, most: int) -> list[int]:
 def name_lists(work: Work, fate: Fate, panel: Panel, label: str) -> None:
     """Give the lists of a panel keys of their own, where the destination keeps them as menus."""
     work.panels += 1
-    if not isinstance(work.strategy, (Drawers, Sheets)):
+    if not lists_are_menus(work):
         return
     taken = _taken(work)
     rule = fate.limits.menu_key
@@ -183,29 +188,33 @@ def adapted(work: Work, fate: Fate, panel: Panel, links: Offers) -> Adapted | No
     if _continued(work, fate):
         return None
     made = adapt(panel, capacity_of(work), links, work.next_made)
-    if made is None or not work.strategy.fits(_without_heading_links(made.panel)):
+    capacity = capacity_of(work)
+    if made is None or not work.strategy.fits(_as_written(made.panel, nested=capacity.nested)):
         return None
     if not _has_room(work, made.panel):
         return None
     return made
 
 
-def _without_heading_links(panel: Panel) -> Panel:
-    """A panel whose headings lead nowhere, as they will where they cannot."""
+def _as_written(panel: Panel, *, nested: bool) -> Panel:
+    """A panel as it will be: headings may lead nowhere, and what stood nested stands beside."""
     columns = [
-        Column(
-            [
-                Links(replace(b.heading, target=NOWHERE), b.items)
-                if isinstance(b, Links) and isinstance(b.heading, Item)
-                else b
-                for b in column.blocks
-            ],
-            column.span,
-            column.label,
-        )
-        for column in panel.columns
+        Column([_block_as_written(block, nested=nested) for block in c.blocks], c.span, c.label)
+        for c in panel.columns
     ]
     return replace(panel, columns=columns)
+
+
+def _block_as_written(block: Links | Piece, *, nested: bool) -> Links | Piece:
+    if not isinstance(block, Links):
+        return block
+    heading = block.heading
+    if isinstance(heading, Item):
+        heading = replace(heading, target=NOWHERE)
+    items = block.items
+    if not nested:
+        items = [replace(i, children=[]) if isinstance(i, Item) else i for i in items]
+    return Links(heading, items)
 
 
 def dissolve(

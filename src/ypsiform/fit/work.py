@@ -192,6 +192,8 @@ class Work:
         self.moved: dict[int, Finding] = {}
         self.split: set[int] = set()
         self.branches: list[Branch] = []
+        # Top items whose branches open as a panel.
+        self.opened: set[int] = set()
         # Top items that are languages: '' where their labels stand elsewhere.
         self.tongues: dict[int, str] = {}
         self.told: list[Told] = []
@@ -367,13 +369,14 @@ class Fitted(Struct):
     `kept` the destination's own menus that stay as they are; `locations` the destination's
     locations with their new placements; `touched` the names of those that changed; `fills` the
     keys of generated menus whose pages show what replaces them; `split` the rows of the source
-    whose link stands in a new item below them. `wanted` are the contents of the source that links
-    lead to, `inventory` those of the destination that they may be matched with, `held` the kinds
-    that the destination knows; `decided` is what was decided about links; `joined` are menus whose
-    items stand in another one; `secondary` are made of a part of one, or in
-    another language; `parts`: for the key of a menu those of the parts that panels in a sequence
-    split off; `told` are labels that stand in another record than that of their item;
-    `branches` are those that were too deep, with the costs of the choices for them.
+    whose link stands in a new item below them. `wanted` are the contents of the source that
+    links lead to, `inventory` those of the destination that they may be matched with, `held`
+    the kinds that the destination knows; `decided` is what was decided about links; `joined`
+    are menus whose items stand in another one; `secondary` are made of a part of one, or in
+    another language; `opened` are rows that open a panel now; `parts`: for the key of a menu
+    those of the parts that panels in a sequence split off; `told` are labels that stand in
+    another record than that of their item; `branches` are those that were too deep, with the
+    costs of the choices for them.
     """
 
     menus: list[Fate]
@@ -389,6 +392,7 @@ class Fitted(Struct):
     split: set[int] = set()
     joined: list[Fate] = []
     told: list[Told] = []
+    opened: set[int] = set()
     parts: dict[str, list[str]] = {}
     secondary: list[Fate] = []
     branches: list[Branch] = []

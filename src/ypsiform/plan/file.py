@@ -15,6 +15,7 @@ from msgspec import Struct, field
 from ..containers import container, decode
 from ..decisions import (
     DEPTHS,
+    KEEP,
     LANGUAGES,
     ChoiceError,
     Decisions,
@@ -122,9 +123,9 @@ class MigrationPlan:
                 choice.items[item.id] = ItemChoice(here, item.keep, item.label)
             for n, branch in enumerate(part.branch):
                 here = [*steps, "branch", n]
-                if branch.depth not in DEPTHS:
+                if branch.depth not in (*DEPTHS, KEEP):
                     raise self.fail(
-                        f"found depth {branch.depth!r}; {_near(branch.depth, DEPTHS)}",
+                        f"found depth {branch.depth!r}; {_near(branch.depth, (*DEPTHS, KEEP))}",
                         [*here, "depth"],
                     )
                 choice.branches[branch.id] = (branch.depth, here)
