@@ -768,6 +768,17 @@ CODES: dict[str, Code] = {
         "Nobody looks for links in a block of markup, and they break when a site moves.",
         "Give an export of the destination with --into, or a link table.",
     ),
+    "panel.unknown": Code(
+        "Panels of the destination's old theme",
+        "low",
+        "“{item}” opens a panel in the theme {before}; the theme {after} does not know how it is "
+        "written, and shows what is below it as an ordinary submenu.",
+        "Make the panel again in the new theme, or keep the old one.",
+        "The file at the destination was made for another theme than the one that was asked for. "
+        "Each theme writes its panels in its own way.",
+        "A theme was named with `--to` that is not the one of the file given with `--into`.",
+        "Leave the theme out, to keep that of the file.",
+    ),
     "panel.removed": Code(
         "Panels of the destination that its theme cannot show",
         "high",

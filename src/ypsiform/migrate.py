@@ -87,17 +87,19 @@ def read(
     nav: str | None = None,
     *,
     fold: bool = True,
+    encoded: str | None = None,
 ) -> tuple[Surveyed, object]:
     """Read an export and look at it. Returns the neutral tree as well.
 
     `platform` is its id, or a profile that is not in a file yet. `nav` is the CSS selector of what
-    is read of a page. Without `fold` panels that stand beside the menus stay as they are.
+    is read of a page. Without `fold` panels that stand beside the menus stay as they are; `encoded`
+    is the theme whose panels are read, where that is another one than the file's.
     """
     tell("reading")
     tree, profile, theme, _ = open_tree(data, file, platform, nav)
     if profile.id == document.ID:
         return _document(tree, file), tree
-    result = site_of(tree, profile, file, theme, 0 if fold else None)
+    result = site_of(tree, profile, file, theme, 0 if fold else None, encoded)
     return _looked(result, profile), tree
 
 
@@ -193,7 +195,7 @@ def convert(
         there = split_platform(to)[0]
         if not says_theme(profile) and profile.to_write(theme):
             there += f"/{profile.to_write(theme)}"
-        standing, base = read(into[0], into[1], there, fold=False)
+        standing, base = read(into[0], into[1], there, fold=False, encoded=theme)
     elif source.profile.id == profile.id:
         if source.document:
             source, tree = _restored(source, tree)

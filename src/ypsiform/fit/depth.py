@@ -653,6 +653,8 @@ class Branches:
 
     def _offers(self, piece: Piece) -> list[blocks.Offer]:
         """The links that a block goes on as; found once."""
+        if self.work.as_it_stands and self.work.profile.items.pages is not None:
+            return []  # pages stay as they are
         found = self.offered.get(piece.number)
         if found is None:
             made = blocks.offers(self.work, self.targets, piece)

@@ -22,7 +22,7 @@ from .items import Items, Mark
 from .pages import Pages
 from .places import location_of, places_of
 from .records import Pairs, RecordRule, Values, marks_of, plain
-from .schema import ContentRule, PlaceRule, Profile, Theme
+from .schema import ContentRule, PanelRule, PlaceRule, Profile, Theme
 from .sections import Section, Sections, below, entry_id, inner, said_key
 from .sheets import Sheets
 from .ties import LISTED_AT, LISTED_UNDER, Odd, Tied, owners
@@ -42,16 +42,22 @@ class ReadResult:
 
 
 def site_of(
-    tree: Any, profile: Profile, file: str, theme: str | None = None, fold_from: int | None = 0
+    tree: Any,
+    profile: Profile,
+    file: str,
+    theme: str | None = None,
+    fold_from: int | None = 0,
+    encoded: str | None = None,
 ) -> ReadResult:
     """Read a tree by a profile. `theme`, where given, wins over the file's own.
 
     `fold_from`: of records of panels beside the menus this one is the first that is read as a
-    panel; None: they stay as they are, as what stands at a destination does.
+    panel; None: they stay as they are, as what stands at a destination does. `encoded`: the theme
+    whose panels are read, where that is another one.
 
     Raises `FormatError` with file and place where the tree cannot be what the profile describes.
     """
-    return _Reader(tree, profile, file, theme, fold_from).read()
+    return _Reader(tree, profile, file, theme, fold_from, encoded).read()
 
 
 def spell(place: str) -> str:
@@ -64,8 +70,15 @@ def spell(place: str) -> str:
 
 class _Reader:
     def __init__(
-        self, tree: Any, profile: Profile, file: str, theme: str | None, fold_from: int | None
+        self,
+        tree: Any,
+        profile: Profile,
+        file: str,
+        theme: str | None,
+        fold_from: int | None,
+        encoded: str | None,
     ) -> None:
+        self.encoded = encoded
         self.profile, self.file, self.fold_from = profile, file, fold_from
         self.shape: Shape = shape_of(profile)
         self.left_out: dict[str, int] = tree.get(LEFT_OUT, {}) if isinstance(tree, dict) else {}
@@ -97,8 +110,9 @@ class _Reader:
         self.hosts = Hosts([address] if address else [])
         if by_paths:
             self.contents = paths.from_root(self.contents, self.hosts)
-        self.items = Items(profile, self.shape, theme_name)
-        self.strategy = panels.strategy(profile.panels_of(theme_name))
+        encoded = self.encoded or theme_name
+        self.items = Items(profile, self.shape, encoded)
+        self.strategy = panels.strategy(profile.panels_of(encoded))
         self.items.look_up(self.hosts, self.contents)
         self.items.routes(self.shape, self.tree)
         self.items.language = facts.get("language") or ""
@@ -138,9 +152,34 @@ class _Reader:
             # In every menu: where it is placed may change, what its items say does not.
             for menu in site.menus:
                 menu.items = strategy.fold(menu.items, self.marks)
+        if encoded != theme_name:
+            self._other_panels(site, theme_name)
         if self.marks:
             self._unused_marks(site)
         return ReadResult(site, number(site), self.notices, self._used(theme))
+
+    def _other_panels(self, site: Site, theme: str | None) -> None:
+        """Say which items open panels of the file's own theme that another one does not know."""
+        was = panels.strategy(self.profile.panels_of(theme))
+        for menu in site.menus if was is not None and was.rule != self._panel_rule() else ():
+            items = was.fold(menu.items, {}) if was is not None else []
+            for item in items:
+                if item.panel is not None:
+                    self.notices.append(
+                        notice(
+                            "panel.unknown",
+                            menu=menu.id,
+                            menu_name=menu.title or menu.key,
+                            item=item.id,
+                            path=(item.label,),
+                            before=theme,
+                            after=self.encoded,
+                            origin=self.file,
+                        )
+                    )
+
+    def _panel_rule(self) -> PanelRule | None:
+        return self.strategy.rule if self.strategy is not None else None
 
     def _unused_marks(self, site: Site) -> None:
         """What says that an item is part of a panel, where there is no such panel, is unread."""
