@@ -224,6 +224,7 @@ def _label(rows: Rows, row: int) -> str:
 LACKS = {
     "columns": "cannot become columns: no panel can open from the item at the top",
     "gather": "has no page of its own on which links could be gathered",
+    "keep": "cannot stay as it is: it would be hidden, and was not before",
     "menu": "cannot have a menu of its own: no location is free for one",
 }
 """Why a choice is not open to a branch."""

@@ -155,7 +155,9 @@ class Branches:
 
     def _shown(self) -> int | None:
         """The levels that are shown, where this hides nothing that was seen before."""
-        shown = shown_levels(self.fate.locations) if self.fate.locations else None
+        if self.work.as_it_stands or not self.fate.locations:
+            return None
+        shown = shown_levels(self.fate.locations)
         stored = self.deepest
         return shown if shown is not None and (stored is None or shown < stored) else None
 
