@@ -342,6 +342,25 @@ CODES: dict[str, Code] = {
         "It was decided by hand.",
         "Name a location in the plan, or take the decision out, and convert again.",
     ),
+    "place.whole": Code(
+        "A location that an add-on takes over whole",
+        "note",
+        "{after} takes over “{before}” wholly: what opens no panel comes along too: {labels}.",
+        "Import the whole file, and look at all of the bar, not at its panels alone.",
+        "Some add-ons show everything at a location, or nothing of it: one panel cannot go alone.",
+        "The destination is such an add-on.",
+        "Nothing is lost. What the host site showed at that location is shown no more.",
+    ),
+    "read.part": Code(
+        "An export of one location only",
+        "note",
+        "{before} has taken over one location of its host site, and its export holds nothing else.",
+        "Export the host site's other menus as well, and convert them on their own.",
+        "Some add-ons show everything at a location. Its menus are in the add-on's export, all "
+        "others in that of the host.",
+        "The export comes from such an add-on.",
+        "Nothing is lost; the other menus have to come along by another file.",
+    ),
     "place.declare": Code(
         "A location that the theme must first declare",
         "note",
@@ -627,6 +646,27 @@ CODES: dict[str, Code] = {
         "The destination's theme shows no panels there, or Ypsiform cannot write them yet.",
         "Every link of the panel is kept, in reading order. Pictures and column widths are lost.",
     ),
+    "panel.too-many": Code(
+        "Panels beyond the number that is held",
+        "medium",
+        "“{item}” opened a panel ({before}). The destination holds {after}, and others have more "
+        "in them; it opens an ordinary submenu now.",
+        "Look at the submenu. If this panel matters more, leave another one out in the plan.",
+        "The destination's theme holds a limited number of panels. Those with most in them stay.",
+        "More items of the menu open panels than the theme allows.",
+        "Put two panels together in the old menu, or choose a theme that holds more.",
+    ),
+    "panel.split": Code(
+        "A menu that panels split into parts",
+        "note",
+        "“{menu}” has {before} between its items. The destination's header is a sequence of menus "
+        "and panels, so that its items are in several menus now: {after}.",
+        "Edit the part in which an item stands; visitors see one bar.",
+        "Where a header is a sequence, a panel that stands between two items splits the menu "
+        "around it. The parts have the title of the whole, and its key with a number.",
+        "The theme keeps panels beside menus, not in them.",
+        "Nothing is lost. Put all panels last if you prefer one menu.",
+    ),
     "panel.merged": Code(
         "Columns of a panel that were put together",
         "medium",
@@ -701,6 +741,34 @@ CODES: dict[str, Code] = {
         "leads goes on as links.",
         "Themes build panels in different ways.",
         "Choose a theme whose panels hold such blocks.",
+    ),
+    "panel.shared": Code(
+        "A menu in a panel that is now a list of its own",
+        "low",
+        "The panel of “{item}” showed {before}, which is kept in one place for all that show it; "
+        "its items are links of the panel now: {labels}.",
+        "From now on change both where that menu changes.",
+        "The destination's panels cannot show another menu, so that its items were copied.",
+        "Sharing a menu is an ability of its platform.",
+        "Nothing is lost today; the copies no longer follow each other.",
+    ),
+    "panel.menu-missing": Code(
+        "A panel that shows a menu that is not there",
+        "medium",
+        "The panel of “{item}” shows the menu {before}, which the export does not hold.",
+        "Look at the page: visitors see nothing there. Take it out, or name another menu.",
+        "The menu was deleted or renamed, and the panel still asks for it.",
+        "Platforms seldom check what a panel refers to.",
+        "Nothing can be carried over; the finding says where it stood.",
+    ),
+    "panel.menu-self": Code(
+        "A panel that shows the menu that it stands in",
+        "medium",
+        "The panel of “{item}” shows {before}, the menu that it opens from.",
+        "Take it out: a menu cannot stand in itself.",
+        "The panel refers to its own menu.",
+        "Somebody chose the wrong menu in a list.",
+        "Nothing is carried over; the items stand in the menu already.",
     ),
     "panel.picture": Code(
         "A block of a panel that says less",

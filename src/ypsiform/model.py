@@ -160,9 +160,10 @@ class Products(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=Tr
 
 
 class MenuReference(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
-    """Another menu, shown here by its key."""
+    """Another menu, shown here by its key. `links` are what its items lead to."""
 
     menu: str
+    links: tuple[Target, ...] = ()
 
 
 class Generated(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -440,10 +441,12 @@ def targets_of(thing: Item | Piece) -> list[Target]:
 
 
 def label_of(thing: Item | Piece) -> str:
-    """What to call a row: an item's label, a picture's caption."""
+    """What to call a row: an item's label, a picture's caption, or what kind of block it is."""
     if isinstance(thing, Item):
         return thing.label
-    return getattr(thing.holds, "caption", None) or "(picture)"
+    words = {MenuReference: "menu", Generated: "list that fills itself"}
+    kind = words.get(type(thing.holds), type(thing.holds).__name__.lower())
+    return getattr(thing.holds, "caption", None) or f"({kind})"
 
 
 def path_to(rows: Rows, row: int) -> tuple[str, ...]:

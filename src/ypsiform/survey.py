@@ -14,6 +14,7 @@ from .model import (
     Extra,
     Item,
     Menu,
+    MenuReference,
     Piece,
     Rows,
     Site,
@@ -39,6 +40,34 @@ def survey(
     found += _unlinked(site, rows)
     if profile.container == "csv":
         found += formulas(site, rows, site.file)
+    found += _references(site, rows)
+    if profile.takes_over:
+        found.append(notice("read.part", before=profile.name, origin=site.file))
+    return found
+
+
+def _references(site: Site, rows: Rows) -> list[Finding]:
+    """Panels that show a menu that is not there, or the one that they stand in."""
+    menus = {menu.key: menu for menu in site.menus}
+    found: list[Finding] = []
+    for row, thing in enumerate(rows.things):
+        if not isinstance(thing, Piece) or not isinstance(thing.holds, MenuReference):
+            continue
+        menu, own = menus.get(thing.holds.menu), site.menus[rows.menu[row]]
+        if menu is not None and menu is not own:
+            continue
+        item = rows.things[rows.parent[row]]
+        found.append(
+            notice(
+                "panel.menu-missing" if menu is None else "panel.menu-self",
+                menu=own.id,
+                menu_name=own.title or own.key,
+                item=getattr(item, "id", None),
+                path=path_to(rows, rows.parent[row]),
+                before=f"“{thing.holds.menu}”",
+                origin=f"{site.file}: {thing.origin}",
+            )
+        )
     return found
 
 

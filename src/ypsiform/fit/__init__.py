@@ -57,6 +57,8 @@ def fit(work: Work) -> Fitted:
     if not work.same_platform:
         for step in work.profile.requirements(work.theme_name):
             work.notices.append(notice("step.requires", before=step, origin=work.source.file))
+        if work.profile.takes_over:
+            _tell_whole(work)
     menus = [fate.made for fate in [*work.fates, *work.secondary] if fate.made is not None]
     site = seen.site_to_write(work, menus)
     rows = rows_of(site.menus)
@@ -155,6 +157,25 @@ def _weigh_replaced(work: Work, rows: Rows) -> None:
         ]
         if all(target in there or target.kind == "none" for target in gone):
             loss.severity = "note"
+
+
+def _tell_whole(work: Work) -> None:
+    """Say what has to come along where an add-on takes over a location: all that is shown there."""
+    for fate in [fate for fate in work.fates if fate.locations and fate.made is not None]:
+        items = fate.made.items if fate.made is not None else []
+        plain = tuple(item.label for item in items if item.panel is None)
+        if plain and len(plain) < len(items):
+            work.notices.append(
+                notice(
+                    "place.whole",
+                    menu=fate.menu.id,
+                    menu_name=fate.name,
+                    before=fate.locations[0].caption or fate.locations[0].name,
+                    after=work.profile.name,
+                    labels=plain,
+                    origin=work.source.file,
+                )
+            )
 
 
 def _leave_empty_out(work: Work) -> None:

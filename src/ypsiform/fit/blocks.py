@@ -42,6 +42,8 @@ def offers(work: Work, targets: Targets, piece: Piece) -> list[Offer]:
         if not holds.caption or holds.target is None:
             return []
         return [Offer(holds.caption, holds.target, None)]
+    if isinstance(holds, MenuReference):
+        return _of_menu(work, piece, holds.menu)
     if isinstance(holds, Products):
         return [offer for name in holds.contents if (offer := _product(work, targets, name))]
     if not isinstance(holds, (Markup, Text)):
@@ -51,6 +53,18 @@ def offers(work: Work, targets: Targets, piece: Piece) -> list[Offer]:
         if target.kind not in ("none", "fragment") and targets.of(target).code != "link.script":
             found.append(Offer(words or address, target, None))
     return found
+
+
+def _of_menu(work: Work, piece: Piece, key: str) -> list[Offer]:
+    """The items at the top of a menu that is shown by reference; none if it is the piece's own."""
+    own = work.rows.menu[piece.number]
+    return [
+        Offer(item.label, item.target, None)
+        for at, menu in enumerate(work.source.menus)
+        if menu.key == key and at != own
+        for item in menu.items
+        if item.role != "divider"
+    ]
 
 
 def _inside(held: Markup | Text) -> Iterable[tuple[Link, Target]]:

@@ -16,12 +16,15 @@ from ..findings import EVERY, Cover, notice
 from ..model import (
     NOWHERE,
     PLAIN,
+    Block,
+    Column,
     Extra,
     Held,
     Item,
     Links,
     Location,
     Menu,
+    Panel,
     Picture,
     Piece,
     Target,
@@ -31,6 +34,7 @@ from ..profiles.cells import Cells
 from ..profiles.drawers import Drawers
 from ..profiles.panels import Beside
 from ..profiles.schema import Limits
+from ..profiles.sheets import Sheets
 from . import blocks, branches, columns, panels, secondary, shape, traits
 from .kinds import Targets
 from .labels import Labels, cut, unlike
@@ -103,6 +107,8 @@ class Branches:
         self.inner: set[int] = set()
         # Panels that are held in part, by the rows of their items.
         self.adapted: dict[int, shape.Adapted] = {}
+        # Panels that there is no room for.
+        self.surplus: set[int] = set()
         self.as_headings: set[int] = set()
         self.as_links: set[int] = set()
         self.unheaded: set[int] = set()
@@ -185,15 +191,19 @@ class Branches:
         """Find the rows of panels that are written as they are: their items and what is in them."""
         work = self.work
         room = panels.room(work)
-        for row in panels.first_of(work, self.rows, room) if room is not None else self.rows:
+        among = panels.first_of(work, self.rows, room) if room is not None else self.rows
+        if room is not None:
+            self.surplus = set(panels.first_of(work, self.rows, len(self.rows))) - set(among)
+        for row in among:
             thing = work.rows.things[row]
             if isinstance(thing, Item) and thing.panel is not None:
                 if self.work.rows.depth[row] != 1:
                     continue
                 inside = range(row, traits.end_of(work.rows, row, self.rows.stop))
                 adapted = None
-                if not panels.can_hold(work, self.fate, thing.panel):
-                    adapted = panels.adapted(work, self.fate, thing.panel, self._offers)
+                panel = self._left_of(thing.panel)
+                if panel is not thing.panel or not panels.can_hold(work, self.fate, panel):
+                    adapted = panels.adapted(work, self.fate, panel, self._offers)
                     if adapted is None:
                         continue
                     self.adapted[row] = adapted
@@ -207,6 +217,37 @@ class Branches:
                 self.in_panels.update(at for at in inside if at not in gone)
                 self.inner.update(at for at in inside[1:] if at not in gone)
                 self.gone.update(gone)
+
+    def _left_of(self, panel: Panel) -> Panel:
+        """A panel without what is left out of it, where each list must have its heading."""
+        if not isinstance(self.work.strategy, Sheets):
+            return panel
+        columns: list[Column] = []
+        changed = False
+        for column in panel.columns:
+            blocks: list[Block] = []
+            for block in column.blocks:
+                if isinstance(block, Links):
+                    heads = [block.heading] if block.heading is not None else []
+                    stay = [i for i in [*heads, *block.items] if not self._left_out(i)]
+                    if len(stay) != len(block.items) + len(heads):
+                        changed = True
+                        if not stay or (heads and stay[0] is not heads[0]):
+                            continue
+                        block = Links(block.heading, stay[len(heads) :], block.key)
+                blocks.append(block)
+            columns.append(Column(blocks, column.span, column.label))
+        return replace(panel, columns=columns) if changed else panel
+
+    def _left_out(self, item: Item) -> bool:
+        """Whether an item is left out, by what was decided or for what it says."""
+        if item.number < 0 or not isinstance(self.work.rows.things[item.number], Item):
+            return False
+        choice = self.work.chosen_item(item.number)
+        if choice is not None and not choice.keep:
+            return True
+        says = item.hidden or item.traits is not PLAIN
+        return says and traits.left_out(self.work, self.fate, item.number, item) is not None
 
     def _staying(self) -> list[int]:
         """The rows that stay, in reading order; a loss for each branch or divider that does not."""
@@ -275,7 +316,8 @@ class Branches:
             elif isinstance(item, Item) and item.panel is not None and row not in self.in_panels:
                 inside = range(row + 1, traits.end_of(work.rows, row, last))
                 left = [at for at in inside if at not in self.gone]
-                panels.dissolve(work, row, item, left, self.targets, self._offers)
+                most = panels.most(work) if row in self.surplus else None
+                panels.dissolve(work, row, item, left, self.targets, self._offers, most)
 
     def _within_size(self, staying: list[int]) -> list[int]:
         """The rows that fit into the menu, with a spot each; a loss for each limit names others.

@@ -6,12 +6,13 @@ from collections.abc import Callable, Mapping
 
 from msgspec.structs import replace
 
-from ..findings import EVERY, Cover
+from ..findings import EVERY, Cover, notice
 from ..model import (
     NOWHERE,
     Column,
     Item,
     Links,
+    MenuReference,
     Panel,
     Picture,
     Piece,
@@ -42,6 +43,11 @@ def capacity_of(work: Work) -> Capacity:
     """What panels of the destination can hold, where they are items: what those can say."""
     assert work.strategy is not None
     capacity = work.strategy.capacity()
+    if isinstance(work.strategy, Drawers):
+        # Which menus are shown by reference is known only where everything stays as it is.
+        stays = work.as_it_stands and not work.options.decisions.menus
+        holds = tuple(kind for kind in capacity.holds if stays or kind is not MenuReference)
+        return replace(capacity, holds=holds)
     if isinstance(work.strategy, (Cells, Beside)):
         return capacity
     profile = work.profile
@@ -115,16 +121,21 @@ def _continued(work: Work, fate: Fate) -> bool:
 
 def room(work: Work) -> int | None:
     """How many more panels there may be; None where there is no limit."""
-    most = work.strategy.capacity().panels if work.strategy is not None else None
-    if most is None:
+    allowed = most(work)
+    if allowed is None:
         return None
     rule = work.profile.panels_of(work.theme_name)
     base = work.source if work.same_file else work.base
     there = records_at(base, rule.at) if base is not None and rule is not None else []
-    return max(most - len(there) - work.panels, 0)
+    return max(allowed - len(there) - work.panels, 0)
 
 
-def first_of(work: Work, rows: range, most: int) -> list[int]:
+def most(work: Work) -> int | None:
+    """How many panels there may be; None where there is no limit."""
+    return work.strategy.capacity().panels if work.strategy is not None else None
+
+
+def first_of(work: Work, rows: range, count: int) -> list[int]:
     """The rows of panels that there is room for: those with most in them, by what is seen of it."""
     sizes: list[tuple[int, int]] = []
     for row in rows:
@@ -132,7 +143,7 @@ def first_of(work: Work, rows: range, most: int) -> list[int]:
         if isinstance(thing, Item) and thing.panel is not None and work.rows.depth[row] == 1:
             end = end_of(work.rows, row, rows.stop)
             sizes.append((-sum(bool(work.seen[at]) for at in range(row, end)), row))
-    return sorted(row for _, row in sorted(sizes)[:most])
+    return sorted(row for _, row in sorted(sizes)[:count])
 
 
 def name_lists(work: Work, fate: Fate, panel: Panel, label: str) -> None:
@@ -172,6 +183,18 @@ def name_parts(work: Work) -> dict[str, list[str]]:
             key = keys.free(fate.key, _taken(work) | {fate.key}, fate.limits.menu_key)
             work.list_keys.add(key)
             found.setdefault(fate.key, []).append(key)
+        if fate.key in found and not work.as_it_stands:
+            count = sum(not isinstance(part, list) for part in parts)
+            work.notices.append(
+                notice(
+                    "panel.split",
+                    menu=fate.menu.id,
+                    menu_name=fate.name,
+                    before=_count(count, "panel"),
+                    after=", ".join([fate.key, *found[fate.key]]),
+                    origin=work.source.file,
+                )
+            )
     return found
 
 
@@ -187,8 +210,9 @@ def adapted(work: Work, fate: Fate, panel: Panel, links: Offers) -> Adapted | No
         return None
     if _continued(work, fate):
         return None
-    made = adapt(panel, capacity_of(work), links, work.next_made)
     capacity = capacity_of(work)
+    titles = {menu.key: menu.title for menu in work.source.menus}
+    made = adapt(panel, capacity, links, work.next_made, titles)
     if made is None or not work.strategy.fits(_as_written(made.panel, nested=capacity.nested)):
         return None
     if not _has_room(work, made.panel):
@@ -218,12 +242,18 @@ def _block_as_written(block: Links | Piece, *, nested: bool) -> Links | Piece:
 
 
 def dissolve(
-    work: Work, row: int, item: Item, inside: list[int], targets: Targets, links: Offers
+    work: Work,
+    row: int,
+    item: Item,
+    inside: list[int],
+    targets: Targets,
+    links: Offers,
+    count: int | None,
 ) -> None:
     """Report a panel that becomes a submenu: its own facts, its headings and its pictures.
 
     `inside` are the rows of the panel that are not left out for another reason; `links` gives what
-    a block goes on as.
+    a block goes on as. `count`: how many panels there may be, where that is why.
     """
     panel = item.panel
     assert panel is not None
@@ -253,12 +283,12 @@ def dissolve(
     if panel.full_width:
         parts.append("full width")
     work.loss(
-        "panel.not-held",
+        "panel.not-held" if count is None else "panel.too-many",
         "altered",
         covers,
         row=row,
         before=", ".join(parts),
-        after="a submenu",
+        after="a submenu" if count is None else _count(count, "panel"),
     )
 
 
@@ -284,8 +314,9 @@ def _linked(work: Work, row: int, at: int, made: list[Offer], targets: Targets) 
     """Report a block that goes on as links."""
     piece = work.rows.things[at]
     assert isinstance(piece, Piece)
+    shared = isinstance(piece.holds, MenuReference)
     work.loss(
-        "panel.link",
+        "panel.shared" if shared else "panel.link",
         "altered",
         _altered(at, made, targets),
         row=row,

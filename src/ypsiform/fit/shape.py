@@ -6,7 +6,7 @@ Reading order is kept. Columns are put together so that the tallest is as low as
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -20,6 +20,7 @@ from ..model import (
     Item,
     Links,
     Markup,
+    MenuReference,
     Panel,
     Picture,
     Piece,
@@ -51,13 +52,15 @@ def adapt(
     capacity: Capacity,
     links: Callable[[Piece], object],
     number: Callable[[], int],
+    titles: Mapping[str, str] | None = None,
 ) -> Adapted | None:
     """The nearest panel that an encoding can hold; None where nothing of it is left.
 
     `links` says whether a block that is not held can go on as links; `number` gives one for a
-    heading that is made of the label of a tab, below 0.
+    heading that is made of the label of a tab or the title of a menu, below 0; `titles` has these
+    titles by the keys of menus.
     """
-    return _Adapter(capacity, links, number).run(panel)
+    return _Adapter(capacity, links, number, titles or {}).run(panel)
 
 
 class _Adapter:
@@ -66,8 +69,9 @@ class _Adapter:
         capacity: Capacity,
         links: Callable[[Piece], object],
         number: Callable[[], int],
+        titles: Mapping[str, str],
     ) -> None:
-        self.capacity, self.links, self.number = capacity, links, number
+        self.capacity, self.links, self.number, self.titles = capacity, links, number, titles
         self.made = Adapted(Panel([]))
         self.pictures = 0
 
@@ -154,6 +158,8 @@ class _Adapter:
                     block = Piece(less, block.origin, block.number)
                 blocks.append(block)
             elif self.links(block):
+                if isinstance(held, MenuReference):
+                    blocks.append(Links(self._titled(held.menu), []))
                 if not blocks or not isinstance(blocks[-1], Links):
                     blocks.append(Links(None, []))
                 last = blocks[-1]
@@ -163,6 +169,13 @@ class _Adapter:
             else:
                 self.made.gone[block.number] = "panel.block"
         return blocks
+
+    def _titled(self, menu: str) -> Item | None:
+        """A heading of the title of a menu that is shown by reference."""
+        title = self.titles.get(menu)
+        if not title:
+            return None
+        return Item(f"list.{menu}", title, NOWHERE, "heading", children=[], number=self.number())
 
     def _has_room(self, held: Held) -> bool:
         """Whether one more picture can be held."""

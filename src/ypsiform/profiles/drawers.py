@@ -1,8 +1,8 @@
 """Panels that stand beside the menus, tied to a top item by its text; their lists are menus.
 
-A drawer is read as the panel of its item where its text names one item only, and where each menu
-that it lists is shown nowhere else and has one level: such a menu is a list of the panel then, and
-no menu of its own. Any other drawer stays unread, as it stands.
+A drawer is read as the panel of its item where its text names one item only. A menu that it lists,
+that is shown nowhere else and has one level is a list of the panel, and no menu of its own; any
+other one is shown there by reference. A drawer that says anything else stays unread.
 """
 
 from __future__ import annotations
@@ -19,6 +19,7 @@ from ..model import (
     Item,
     Links,
     Menu,
+    MenuReference,
     Panel,
     Picture,
     Piece,
@@ -53,6 +54,9 @@ class Drawers(Beside):
         self.rule = rule
         self.by_type = {block.type: block for block in rule.blocks}
         self.by_kind = {block.holds: block for block in rule.blocks}
+        # All menus by their keys, and the keys of those that can be lists of one panel.
+        self.menus: dict[str, Menu] = {}
+        self.whole: set[str] = set()
         self.target: Callable[[Any, str], Target] = lambda _, __: NOWHERE
         self.address: Callable[[str], Target] = lambda _: NOWHERE
         self.said: Callable[[Target, str], Any] = lambda _, __: None
@@ -64,7 +68,10 @@ class Drawers(Beside):
             headings="free",
             dividers=False,
             nested=False,
-            holds=tuple(HELD[kind] for kind in self.by_kind if kind != "links"),
+            holds=(
+                *(HELD[kind] for kind in self.by_kind if kind != "links"),
+                *([MenuReference] if "links" in self.by_kind else []),
+            ),
             blocks=self.rule.most_blocks,
             panels=self.rule.most,
             heading_links=False,
@@ -95,6 +102,8 @@ class Drawers(Beside):
                 for item in block.items
             )
         held = block.holds
+        if isinstance(held, MenuReference):
+            return "links" in self.by_kind
         if isinstance(held, Text):
             return held.form == FORM and held.target is None
         return isinstance(held, Picture) and held.alt is None
@@ -102,11 +111,17 @@ class Drawers(Beside):
     # Reading
 
     def read(
-        self, records: list[Any], items: list[Item], menus: dict[str, Menu], first: int
+        self,
+        records: list[Any],
+        items: list[Item],
+        menus: dict[str, Menu],
+        shown: set[str],
+        first: int,
     ) -> tuple[list[Any], set[str]]:
         """Give items their panels. Returns the records that stay, and the keys of menus that go.
 
-        `menus` are those that are shown nowhere else; the records before `first` stay as they are.
+        `shown` are the keys of menus that a location shows; the records before `first` stay as they
+        are.
         """
         texts = Counter(item.label for item in items)
         by_text = {item.label: item for item in items}
@@ -116,17 +131,21 @@ class Drawers(Beside):
             for piece in self._pieces(record)
             if isinstance(piece.get(self._list.type), str)
         )
+        self.menus = menus
+        self.whole = {
+            key
+            for key, menu in menus.items()
+            if key not in shown and lists[key] == 1 and not (menu.extras or menu.rule)
+        }
         stay: list[Any] = []
         gone: set[str] = set()
         for at, record in enumerate(records):
             text = record.get(self.rule.text) if isinstance(record, dict) else None
             item = by_text.get(text) if isinstance(text, str) and texts[text] == 1 else None
-            mine = Counter(p.get(self._list.type) for p in self._pieces(record))
-            alone = all(lists[key] == 1 for key in mine if key is not None)
-            if at < first or item is None or item.children or item.panel or not alone:
+            if at < first or item is None or item.children or item.panel:
                 stay.append(record)
                 continue
-            panel = self._panel(record, menus, f"{self.rule.at}/{at}")
+            panel = self._panel(record, f"{self.rule.at}/{at}")
             if panel is None:
                 stay.append(record)
                 continue
@@ -144,7 +163,7 @@ class Drawers(Beside):
         pieces = [piece for column in found if isinstance(column, list) for piece in column]
         return [piece for piece in pieces if isinstance(piece, dict)]
 
-    def _panel(self, record: dict[str, Any], menus: dict[str, Menu], place: str) -> Panel | None:
+    def _panel(self, record: dict[str, Any], place: str) -> Panel | None:
         """The panel of a record; None where it says anything that would not be written again."""
         columns = record.get(self.rule.columns)
         if set(record) != {self.rule.text, self.rule.columns} or not isinstance(columns, list):
@@ -154,14 +173,14 @@ class Drawers(Beside):
             column = Column([])
             for m, piece in enumerate(pieces if isinstance(pieces, list) else [None]):
                 here = f"{place}/{self.rule.columns}/{n}/{m}"
-                block = self._block(piece, menus, here)
+                block = self._block(piece, here)
                 if block is None:
                     return None
                 column.blocks.append(block)
             panel.columns.append(column)
         return panel if self.fits(panel) and self.record("", panel)[1] == columns else None
 
-    def _block(self, piece: Any, menus: dict[str, Menu], here: str) -> Block | None:
+    def _block(self, piece: Any, here: str) -> Block | None:
         if not isinstance(piece, dict) or len(piece) != 1:
             return None
         ((type_, held),) = piece.items()
@@ -169,9 +188,12 @@ class Drawers(Beside):
         if rule is None:
             return None
         if rule.holds == "links":
-            menu = menus.get(held) if isinstance(held, str) else None
-            if menu is None or menu.extras or menu.rule or any(i.children for i in menu.items):
+            if not isinstance(held, str):
                 return None
+            menu = self.menus.get(held)
+            if menu is None or held not in self.whole or any(i.children for i in menu.items):
+                links = tuple(item.target for item in menu.items) if menu is not None else ()
+                return Piece(MenuReference(held, links), here)
             heading = None
             if menu.title:
                 heading = Item(f"{menu.key}.title", menu.title, NOWHERE, "heading", children=[])
@@ -199,6 +221,8 @@ class Drawers(Beside):
         if isinstance(block, Links):
             return {self._list.type: block.key}
         held = block.holds
+        if isinstance(held, MenuReference):
+            return {self._list.type: held.menu}
         if isinstance(held, Text):
             return {self.by_kind["text"].type: held.body}
         assert isinstance(held, Picture)

@@ -427,8 +427,9 @@ class _Reader:
         top = [item for menu, _ in menus if menu.id in bar for item in menu.items]
         drawers.target, drawers.said = self.items.target_in, self.items.said_in
         drawers.address = self.items.addressed
-        free = {menu.key: menu for menu, _ in menus if menu.id not in shown}
-        stay, gone = drawers.read(extras[at].value, top, free, self.fold_from)
+        keys = {menu.key: menu for menu, _ in menus}
+        placed = {menu.key for menu, _ in menus if menu.id in shown}
+        stay, gone = drawers.read(extras[at].value, top, keys, placed, self.fold_from)
         if stay:
             extras[at] = Extra(rule.at, stay, extras[at].again)
         else:

@@ -580,6 +580,7 @@ class Profile(Struct, forbid_unknown_fields=True):
     themes: dict[str, Theme] = {}
     purposes: dict[str, str] = {}
     panels: PanelRule | None = None
+    takes_over: bool = field(name="takes-over", default=False)
 
     def panels_of(self, theme: str | None) -> PanelRule | None:
         """How panels are encoded for a theme, or by the platform where it has no themes."""
