@@ -337,7 +337,7 @@ def test_the_account_of_a_panel() -> None:
     assert said == [
         "the text “Sail today”",
         "products (day-rover, gone)",
-        "3 newest of journal, by themselves",
+        "a list that fills itself (the 3 newest of journal)",
         "a form (name)",
     ]
     links = [(loss.before.split()[1], loss.labels) for loss in lost["panel.link"]]
@@ -350,7 +350,7 @@ def test_the_account_of_a_panel() -> None:
         [("The pier", []), ("fares", []), ("help", [])],
     ] or "fares" in str(outline(islands))
     assert outline(routes) == [[("Summer", ["North route"])], [("All", ["West route"])]]
-    assert [loss.before for loss in lost["panel.pane"]] == ["“Summer”, “Winter”"]
+    assert [loss.before for loss in lost["panel.pane"]] == ["the panes “Summer”, “Winter”"]
 
 
 def test_the_labels_of_tabs_of_several_panels() -> None:

@@ -687,6 +687,17 @@ CODES: dict[str, Code] = {
         "Some themes have one place for the pictures of a panel.",
         "Choose a theme whose panels have pictures among the columns, if the place matters.",
     ),
+    "panel.around": Code(
+        "Markup of a panel that stands beside its columns",
+        "low",
+        "In the panel of “{item}” markup had a column of its own; it stands before or after all "
+        "columns now.",
+        "Look at the panel; the markup is the same.",
+        "The destination's panels have a place for markup before and after their columns, and none "
+        "among them.",
+        "Some themes keep what somebody wrote apart from what is generated.",
+        "Nothing is lost.",
+    ),
     "panel.span": Code(
         "Widths of columns that are not kept",
         "low",
@@ -819,12 +830,12 @@ CODES: dict[str, Code] = {
     "panel.pane": Code(
         "Panes of a panel",
         "medium",
-        "The panel of “{item}” had {before}, which the destination does not hold: it has plain "
-        "columns.",
-        "Look at the panel.",
-        "The destination's panels have no tabs, and no labels of columns.",
+        "The panel of “{item}” had {before}. The destination holds columns only: what stood in a "
+        "pane is a column below its label.",
+        "Look at the panel: all panes are seen at once now.",
+        "The destination's panels have no panes to switch between, and no labels of columns.",
         "Themes build panels in different ways.",
-        "Headings can say what the labels said.",
+        "Shorten the panel if it became too full, or put the panes into panels of their own.",
     ),
     "link.in-markup": Code(
         "Links inside markup",

@@ -361,6 +361,14 @@ class Rows:
         return range(self.menu_start[menu], self.menu_start[menu + 1])
 
 
+def blocks_of(panel: Panel) -> list[Block]:
+    """All blocks of a panel in reading order, the markup around its columns too."""
+    inside = [block for column in panel.columns for block in column.blocks]
+    before = [panel.before] if panel.before is not None else []
+    after = [panel.after] if panel.after is not None else []
+    return [*before, *inside, *after]
+
+
 def below(item: Item) -> Iterator[tuple[Item | Piece, bool]]:
     """What stands directly below an item: its children, or what its panel holds, in order.
 

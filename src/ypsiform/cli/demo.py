@@ -11,7 +11,14 @@ from ..errors import FileError
 from ..files import check_output, write_all
 from ..migrate import all_findings, convert, read
 from ..report import json
-from ..report.terminal import finding_lines, migration_lines, survey_lines, told_once
+from ..report.terminal import (
+    PANEL_HEAD,
+    finding_lines,
+    migration_lines,
+    panel_line,
+    survey_lines,
+    told_once,
+)
 from .common import force_option, show, style, width
 
 
@@ -23,6 +30,7 @@ def command(folder: str, force: bool) -> None:
     place = Path(folder)
     data = contents(place)
     old, new = str(place / "old.xml"), str(place / "new.json")
+    summer = str(place / "season.json")
     made, account = str(place / "import.json"), str(place / "report.json")
     _prepare(place, [*data, made, account], force)
 
@@ -34,6 +42,7 @@ def command(folder: str, force: bool) -> None:
             f"  {old}: the old site's export, with six menus",
             f"  {new}: the new site's export, with its pages and two menus",
             f"  {place / 'visits.csv'}: visits to forty addresses of the old site",
+            f"  {summer}: its summer bar, which an add-on shows: a grid, tabs and a submenu",
             "",
             style("2. What is there", "title") + f"   ypsiform survey {old}",
         ]
@@ -60,15 +69,39 @@ def command(folder: str, force: bool) -> None:
     show(head)
     grave = [f for f in told_once(migration.findings) if f.severity == "high"]
     show(finding_lines(grave, width(), style, most=2))
+    _show_panels(data[summer], summer, data[new], new)
     show(
         [
-            style("4. What to open next", "title"),
+            style("5. What to open next", "title"),
             f"  {made}: what Stallmere imports",
             f"  {account}: every finding, and the account of every fact",
             "  ypsiform explain link.unresolved: any code in plain words",
-            "  The command of step 3, with --to stallmere/broad: a theme with panels",
+            f"  ypsiform convert {summer} --to stallmere/broad --into {new} -o broad.json: what",
+            "  becomes of each block of a panel",
         ]
     )
+
+
+PANELLED = (
+    *("fanlight", "stallmere/broad", "stallmere/terrace", "quillmoor/breakwater"),
+    *("quillmoor/slipway", "tilewick/mosaic", "arborcote/ridge", "stallmere/plain"),
+)
+"""Where the panels of the demo go: one place for each way of keeping them, and one without."""
+
+
+def _show_panels(summer: bytes, file: str, new: bytes, there: str) -> None:
+    """Convert a bar with panels to each place, and say what is left of them."""
+    show(
+        [
+            style("4. Its panels, in every way of keeping them", "title"),
+            f"   ypsiform convert {file} --to PLATFORM/THEME -o FILE",
+            style(PANEL_HEAD, "dim"),
+        ]
+    )
+    for to in PANELLED:
+        into = (new, there) if to.startswith("stallmere") else None
+        show([panel_line(to, convert(summer, file, to, into=into))])
+    show([""])
 
 
 def _prepare(place: Path, outputs: list[str], force: bool) -> None:

@@ -129,7 +129,7 @@ def said(held: Held) -> str:
     if isinstance(held, Products):
         return f"products ({', '.join(held.contents)})"
     if isinstance(held, Generated):
-        return f"{held.count} {held.rule} of {held.of}, by themselves"
+        return f"a list that fills itself (the {held.count} {held.rule} of {held.of})"
     if isinstance(held, Form):
         return f"a form ({', '.join(held.fields)})"
     if isinstance(held, MenuReference):

@@ -206,7 +206,7 @@ def name(work: Work) -> None:
                 "altered",
                 [Cover(0, "menu", (fate.index,), "title")],
                 menu=fate.menu.id,
-                before=fate.menu.title,
+                before=fate.name,
                 after=fate.title or fate.key,
             )
 

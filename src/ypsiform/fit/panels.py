@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 
 from msgspec.structs import replace
 
@@ -310,15 +310,44 @@ def _altered(at: int, made: list[Offer], targets: Targets) -> list[Cover]:
     return item_facts(at, "block") if told else item_facts(at, "block", "holds")
 
 
-def _linked(work: Work, row: int, at: int, made: list[Offer], targets: Targets) -> None:
-    """Report a block that goes on as links."""
+def _missing(was: Panel, adapted: Adapted) -> list[str]:
+    """Why each column that is not there any more is not: its blocks are gone, or elsewhere.
+
+    Columns are compared by their place; the last ones are counted as those that are not there.
+    """
+    now = adapted.panel
+    around = {piece.number for piece in (now.before, now.after) if piece is not None}
+    why = {"around": 0, "linked": 0, "gone": 0}
+    for column in was.columns:
+        rows = {block.number for block in column.blocks if isinstance(block, Piece)}
+        if len(rows) < len(column.blocks) or not rows:
+            continue
+        if rows <= around:
+            why["around"] += 1
+        elif rows <= adapted.gone.keys():
+            why["gone"] += 1
+        elif rows <= {*adapted.gone, *adapted.links}:
+            why["linked"] += 1
+    found = [name for name, count in why.items() for _ in range(count)]
+    return found[: max(len(was.columns) - len(now.columns), 0)]
+
+
+def _linked(
+    work: Work,
+    row: int,
+    at: int,
+    made: list[Offer],
+    targets: Targets,
+    more: Sequence[Cover] = (),
+) -> None:
+    """Report a block that goes on as links. `more` is what went with it."""
     piece = work.rows.things[at]
     assert isinstance(piece, Piece)
     shared = isinstance(piece.holds, MenuReference)
     work.loss(
         "panel.shared" if shared else "panel.link",
         "altered",
-        _altered(at, made, targets),
+        [*_altered(at, made, targets), *more],
         row=row,
         before=said(piece.holds),
         labels=tuple(offer.label for offer in made),
@@ -336,20 +365,19 @@ def report(
     blocks = [
         Cover(0, "item", (at,), EVERY) for at, code in adapted.gone.items() if code == "panel.block"
     ]
-    # Columns that held nothing but what is gone went with it; the last ones are counted as these.
-    empty = sum(
-        all(isinstance(b, Piece) and b.number in adapted.gone for b in column.blocks)
-        for column in was.columns
-    )
-    missing = len(was.columns) - len(now.columns)
-    first = len(was.columns) - min(empty, missing) if blocks else len(was.columns)
+    linked: list[Cover] = []
+    # Columns that are not there, by their place, with where that is told.
+    told = {"gone": blocks, "linked": linked, "around": covers.setdefault("panel.around", [])}
+    missing = dict(enumerate(_missing(was, adapted), len(now.columns)))
     for fact, value in panel_values(was).items():
         name, _, place = fact.partition(":")
         if values.get(fact) == value:
             continue
         cover = Cover(0, "item", (row,), fact)
-        if place and int(place) >= first:
-            blocks.append(cover)
+        if name == "span" and was.style != now.style:
+            covers.setdefault("panel.pane", []).append(cover)  # the widths were those in a pane
+        elif place and missing.get(int(place)) in told:
+            told[missing[int(place)]].append(cover)
         else:
             covers.setdefault(_CODES[name], []).append(cover)
     parts: dict[str, list[int]] = {}
@@ -370,13 +398,16 @@ def report(
     for at in adapted.links:
         piece = work.rows.things[at]
         assert isinstance(piece, Piece)
-        _linked(work, row, at, links(piece), targets)
+        _linked(work, row, at, links(piece), targets, linked)
+        linked = []
     for at, code in adapted.moved.items():
         covers.setdefault(code, []).append(Cover(0, "item", (at,), "parent"))
     for at, code in [*adapted.roles.items(), *adapted.unheaded.items()]:
         covers.setdefault(code, []).append(Cover(0, "item", (at,), "role"))
     before, after = _in_words(was), _in_words(now)
     for code, lost in covers.items():
+        if not lost:
+            continue
         rows = [c.numbers[0] for c in lost if c.fact in ("parent", "role")]
         work.loss(
             code,
@@ -444,12 +475,18 @@ def panel_values(panel: Panel) -> dict[str, object]:
     return found
 
 
+PANES = {"tabs": "panes", "freehand": "markup instead of columns", "cascade": "fly-outs"}
+"""Styles of panels in words."""
+
+
 def _in_words(panel: Panel) -> dict[str, str]:
     """What a panel is, for the finding of each kind."""
     spans = "+".join(str(column.span) if column.span else "?" for column in panel.columns)
     labels = ", ".join(f"“{column.label}”" for column in panel.columns if column.label)
+    if labels:
+        labels = f"the panes {labels}" if panel.style == "tabs" else f"columns labelled {labels}"
     return {
-        "panel.pane": labels or panel.style,
+        "panel.pane": labels or PANES.get(panel.style, "columns"),
         "panel.opens": panel.opens or "as the theme does it",
         "panel.tone": panel.tone or "as the theme does it",
         "panel.width": "full width" if panel.full_width else "as wide as the theme makes it",

@@ -81,7 +81,7 @@ class _Adapter:
         if only is not None and "freehand" in capacity.styles:
             made.panel = Panel([Column([only])], "freehand")
             return made
-        before, after, inside = _around(panel, around=capacity.around)
+        before, after, inside = _around(panel, self._is_lost, around=capacity.around)
         columns = [Column(self._held(c), c.span, c.label) for c in inside]
         if panel.style == "tabs" and "tabs" not in capacity.styles:
             for number, column in enumerate(columns):
@@ -138,6 +138,13 @@ class _Adapter:
             if not capacity.labels and made.panel.style != "tabs":
                 column.label = None
         return made
+
+    def _is_lost(self, column: Column) -> bool:
+        """Whether nothing in a column can be held, or go on as links."""
+        return bool(column.blocks) and not any(
+            isinstance(b, Links) or isinstance(b.holds, self.capacity.holds) or self.links(b)
+            for b in column.blocks
+        )
 
     def _held(self, column: Column) -> list[Block]:
         """The blocks of a column that are held, each list with what can stand in it."""
@@ -370,11 +377,13 @@ def _is_markup(block: object) -> bool:
     return isinstance(held, Markup) and not runs(held.html)
 
 
-def _around(panel: Panel, *, around: bool) -> tuple[Piece | None, Piece | None, list[Column]]:
+def _around(
+    panel: Panel, lost: Callable[[Column], bool], *, around: bool
+) -> tuple[Piece | None, Piece | None, list[Column]]:
     """The markup before and after the columns, and these.
 
     Where none can stand there it is in columns of its own; where it can, columns of nothing else
-    at either end go there.
+    at either end go there, those not counted of which all is lost.
     """
     columns = list(panel.columns)
     before, after = (p if around and _is_markup(p) else None for p in (panel.before, panel.after))
@@ -382,11 +391,13 @@ def _around(panel: Panel, *, around: bool) -> tuple[Piece | None, Piece | None, 
         columns.insert(0, Column([panel.before], 12))
     if panel.after is not None and after is None:
         columns.append(Column([panel.after], 12))
-    if around and before is None and len(columns) > 1 and _is_markup(_alone(columns[0])):
-        before = _alone(columns.pop(0))
-    if around and after is None and len(columns) > 1 and _is_markup(_alone(columns[-1])):
-        after = _alone(columns.pop())
-    return before, after, columns
+    seen = [column for column in columns if not lost(column)] if around else []
+    if before is None and len(seen) > 1 and _is_markup(_alone(seen[0])):
+        before = _alone(seen.pop(0))
+    if after is None and len(seen) > 1 and _is_markup(_alone(seen[-1])):
+        after = _alone(seen.pop())
+    taken = [piece for piece in (before, after) if piece is not None]
+    return before, after, [c for c in columns if not any(c.blocks == [p] for p in taken)]
 
 
 def _alone(column: Column) -> Piece | None:

@@ -13,7 +13,17 @@ from collections.abc import Callable, Iterator
 from ..findings import CODES, SEVERITIES, Finding, Severity
 from ..fit.kinds import WORDS
 from ..migrate import Migration, Surveyed, count_facts
-from ..model import ALL_DEVICES, EVERYONE, Content, Item, Piece, Site, path_to
+from ..model import (
+    ALL_DEVICES,
+    EVERYONE,
+    Content,
+    Item,
+    Links,
+    Piece,
+    Site,
+    blocks_of,
+    path_to,
+)
 
 Style = Callable[[str, str], str]
 """From a text and the name of a style to the text to print."""
@@ -270,6 +280,24 @@ def branch_lines(migration: Migration, width: int, style: Style = plain) -> Iter
             "  ",
         )
     yield ""
+
+
+PANEL_HEAD = f"  {'':22}{'panels':>8}{'columns':>9}{'links':>7}{'blocks':>8}   lost"
+"""The head of a table of `panel_line`."""
+
+
+def panel_line(name: str, migration: Migration) -> str:
+    """What is left of panels at a destination: how many, their columns, links and other blocks."""
+    items = [item for menu in migration.written.menus for item in menu.items]
+    panels = [item.panel for item in items if item.panel is not None]
+    blocks = [block for panel in panels for block in blocks_of(panel)]
+    pieces = sum(isinstance(block, Piece) for block in blocks)
+    links = sum(len(block.items) for block in blocks if isinstance(block, Links))
+    lost = sum(found.code == "panel.block" for found in migration.findings)
+    counts = (len(panels), sum(len(panel.columns) for panel in panels), links, pieces)
+    cells = "".join(f"{n or '–':>{w}}" for n, w in zip(counts, (8, 9, 7, 8), strict=True))
+    gone = f"{lost} block{'' if lost == 1 else 's'}" if lost else "no block"
+    return f"  {name:22}{cells}   {gone if panels else 'all panels; ' + gone}"
 
 
 # Findings
