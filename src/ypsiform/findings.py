@@ -809,6 +809,15 @@ CODES: dict[str, Code] = {
         "Themes build panels in different ways.",
         "Give the list a heading at the source, or afterwards.",
     ),
+    "panel.blank": Code(
+        "Headings of a panel without a label",
+        "low",
+        "In the panel of “{item}” a heading has no label, so that its list has no heading now.",
+        "Give the list a heading at the destination.",
+        "The destination writes a heading as the title of a list, and takes an empty one for none.",
+        "Somebody left the label of a heading empty.",
+        "Nothing is lost that could be read.",
+    ),
     "panel.divider": Code(
         "Dividers of a panel that are not kept",
         "low",

@@ -104,6 +104,9 @@ class _Adapter:
             columns = _spread(columns, capacity.columns or len(columns))
         elif capacity.columns is not None and len(columns) > capacity.columns:
             columns = _merged(columns, capacity.columns)
+        if capacity.headings == "free":
+            for column in columns:
+                column.blocks = [self._without_blank(block) for block in column.blocks]
         if capacity.headings == "column":
             for column in columns:
                 self._one_list(column)
@@ -252,21 +255,34 @@ class _Adapter:
             found.append(Links(item, list(item.children) if isinstance(item, Item) else []))
         return found
 
+    def _without_blank(self, block: Block) -> Block:
+        """A heading without a label is none where it is the title of a list: it becomes a link."""
+        heading = block.heading if isinstance(block, Links) else None
+        if heading is None or heading.label or not isinstance(block, Links):
+            return block
+        return Links(None, self._unhead(heading, block.items, "panel.blank"), block.key)
+
+    def _unhead(self, heading: Item, items: list[Item], code: str) -> list[Item]:
+        """A heading as a link before those that stood below it, which stand beside it now."""
+        found = list(items)
+        if heading.number >= 0:
+            if self.made.roles.pop(heading.number, None) is None:
+                self.made.unheaded[heading.number] = code
+            found.insert(0, heading)
+        for item in items:
+            if isinstance(item, Item):
+                self.made.moved[item.number] = code
+        return found
+
     def _one_list(self, column: Column) -> None:
         """Join the lists of a column: further headings become links, and their links follow."""
         first, *others = column.blocks
         assert isinstance(first, Links)
         for block in others:
             assert isinstance(block, Links) and block.heading is not None
-            number = block.heading.number
-            more: list[Item] = list(block.items)
-            if number >= 0:
-                if self.made.roles.pop(number, None) is None:
-                    self.made.unheaded[number] = "panel.merged"
-                more.insert(0, block.heading)
-            for item in more:
-                if isinstance(item, Item):
-                    self.made.moved[item.number] = "panel.merged"
+            more = self._unhead(block.heading, block.items, "panel.merged")
+            if block.heading.number >= 0:
+                self.made.moved[block.heading.number] = "panel.merged"
             first.items = [*first.items, *more]
         column.blocks = [first]
 

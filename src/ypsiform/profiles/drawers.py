@@ -96,7 +96,7 @@ class Drawers(Beside):
     def _holds(self, block: Block) -> bool:
         if isinstance(block, Links):
             heading = block.heading
-            bare = heading is None or heading.target.kind == "none"
+            bare = heading is None or (heading.target.kind == "none" and bool(heading.label))
             return bare and not any(
                 getattr(item, "children", ()) or getattr(item, "role", "") == "divider"
                 for item in block.items
