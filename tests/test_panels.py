@@ -18,6 +18,7 @@ from tests.conftest import Run
 from tests.open_formats import CHECKERS
 from tests.test_pairs import PLACES, sound
 from ypsiform.demo import DATA
+from ypsiform.errors import RefusedError
 from ypsiform.fit import Options
 from ypsiform.fit.shape import adapt, height
 from ypsiform.markup import links_in, links_in_text, relinked, relinked_text, runs
@@ -33,6 +34,7 @@ from ypsiform.model import (
     Picture,
     Piece,
     Products,
+    Site,
     Target,
     Text,
 )
@@ -774,3 +776,230 @@ def test_the_worked_examples_of_panels(encoding: str, tmp_path: Path) -> None:
     (islands,) = panels(there.data, profile)
     assert [column for column in outline(islands) if "Hallan" in str(column)]
     assert there.audited.problems == []
+
+
+# A header that is a sequence
+
+
+def terrace(header: list[Any], sheets: list[Any], **trees: list[Any]) -> bytes:
+    document = json.loads(shop([], entry("Fares")))
+    document["trees"] = [
+        {"key": key.replace("_", "-"), "title": "Main", "entries": entries}
+        for key, entries in trees.items()
+    ]
+    document["frame"] = {"theme": "terrace", "header": header, "footer": None}
+    document["sheets"] = sheets
+    return json.dumps(document).encode()
+
+
+ISLES = [
+    {**entry("North"), "entries": [entry("Hallan"), entry("Oddny")]},
+    {**entry("South"), "entries": [entry("Murrow")]},
+]
+SHEET: dict[str, Any] = {"key": "isles", "text": "Islands", "goes": {"to": "front"}}
+SHEET |= {"tree": "isles", "pictures": [PIER]}
+PARTS = [{"tree": "main"}, {"sheet": "isles"}, {"tree": "main-2"}]
+
+
+def labels(site: Site) -> list[str]:
+    menu = next(menu for menu in site.menus if menu.key == "main")
+    return [item.label for item in menu.items]
+
+
+def test_a_sequence_is_one_bar() -> None:
+    parts = {"main": [entry("Sailings")], "main_2": [entry("Fares"), entry("Freight")]}
+    data = terrace(PARTS, [SHEET], isles=ISLES, **parts)
+    assert CHECKERS["stallmere"](data) == []
+    site = read(data, "x")[0].site
+    assert [menu.key for menu in site.menus] == ["main"] == list(site.locations[0].menus)
+    assert labels(site) == ["Sailings", "Islands", "Fares", "Freight"]
+    (panel,) = panels(data, "stallmere/terrace")
+    assert outline(panel) == [
+        [("North", ["Hallan", "Oddny"])],
+        [("South", ["Murrow"])],
+        ["Picture"],
+    ]
+    (extra,) = site.menus[0].items[1].extras  # the tree has a title of its own
+    assert (extra.path, extra.value) == ("tree/title", "Main")
+    again = convert(data, "x", "stallmere/terrace")
+    assert again.audited.facts["kept"] == again.audited.facts["total"]
+    was, now = json.loads(data), json.loads(again.data)
+    assert now["frame"] == was["frame"] and now["sheets"] == was["sheets"]
+    assert sorted(t["key"] for t in now["trees"]) == ["isles", "main", "main-2"]
+
+
+@pytest.mark.parametrize(
+    ("header", "more", "left"),
+    [
+        ([{"sheet": "isles"}, {"tree": "main"}], {}, ["Islands", "Sailings"]),
+        ([{"tree": "main"}, {"tree": "main-2"}, {"sheet": "isles"}], {}, ["Sailings"]),
+        ([{"tree": "main"}, {"sheet": "gone"}, {"tree": "main-2"}], {}, ["Sailings"]),
+        (PARTS, {"odd": 1}, ["Sailings"]),
+        (PARTS, {"tree": "main"}, ["Sailings"]),
+        ([*PARTS, {"sheet": "isles"}], {}, ["Sailings"]),
+    ],
+    ids=[
+        *("a sheet first", "two trees side by side", "a sheet that is not there"),
+        *("more is said", "a tree that is shown", "a sheet that is shown twice"),
+    ],
+)
+def test_other_sequences(header: list[Any], more: dict[str, Any], left: list[str]) -> None:
+    parts = {"main": [entry("Sailings")], "main_2": [entry("Fares")]}
+    data = terrace(header, [{**SHEET, **more}], isles=ISLES, **parts)
+    assert labels(read(data, "x")[0].site) == left
+    again = convert(data, "x", "stallmere/terrace")
+    assert again.audited.facts["kept"] == again.audited.facts["total"]
+    assert json.loads(again.data)["frame"] == json.loads(data)["frame"]
+    # However many menus the sequence has, it is one bar elsewhere.
+    done = convert(data, "x", "stallmere/plain")
+    sound(done, "stallmere/plain")
+    document = json.loads(done.data)
+    bar = next(t for t in document["trees"] if t["key"] == document["frame"]["header"])
+    shown = [part["tree"] for part in header if "tree" in part]
+    assert ("Fares" in [e["text"] for e in bar["entries"]]) == ("main-2" in shown)
+
+
+def test_a_panel_between_items_splits_the_menu() -> None:
+    done = convert(SEASON, "season.json", "stallmere/terrace")
+    sound(done, "stallmere/terrace")
+    document = json.loads(done.data)
+    assert document["frame"]["header"] == [
+        *({"sheet": "summer"}, {"sheet": "timetables"}, {"tree": "main"})
+    ]
+    text = wide(2, divider=False).decode()
+    for ident, label in (("0a", "Before"), ("9a", "Between"), ("9b", "After")):
+        link = f'<link id="{ident}" menu="main" under="0" seq="{ident[0]}">'
+        sets = f'<set key="text">{label}</set><set key="sort">front</set></link>'
+        text = text.replace("</links>", link + sets + "</links>")
+    done = convert(text.encode(), "x", "stallmere/terrace")
+    sound(done, "stallmere/terrace")
+    document = json.loads(done.data)
+    assert document["frame"]["header"] == [
+        *({"tree": "main"}, {"sheet": "islands"}, {"tree": "main-2"})
+    ]
+    (split,) = [f for f in done.findings if f.code == "panel.split"]
+    assert (split.before, split.after) == ("1 panel", "main, main-2")
+    assert convert(text.encode(), "x", "stallmere/terrace").data == done.data
+
+
+def test_more_lists_than_columns() -> None:
+    """Seven columns, in the old order; a heading that is no heading any more stays as a link."""
+    done = convert(wide(9, 1, divider=False), "x", "stallmere/terrace")
+    sound(done, "stallmere/terrace")
+    (panel,) = panels(done.data, "stallmere/terrace")
+    lists = [b for c in panel.columns for b in c.blocks if isinstance(b, Links)]
+    assert len(lists) == 7
+    order = [i.label for b in lists for i in [b.heading, *b.items] if i is not None]
+    assert order == [word for at in range(9) for word in (f"H{at}", f"L{at}.0")]
+    (loss,) = codes(done)["panel.merged"]
+    assert loss.labels  # those that moved
+    assert [b.holds for b in pieces(panel.columns[-1])] == [
+        Picture("/pier.jpg", None, "Pier", Target("page", address="/pier"))
+    ]
+    assert [loss.labels for loss in codes(done)["panel.order"]] == [("Pier",)]
+
+
+# Boards of pages
+
+
+SEASON = (DATA / "season.json").read_bytes()
+
+BOARD = """arborcote: 5
+site: https://old.skerryline.example
+pages:
+  - id: 1
+    title: Home
+    path: /
+    listed: true
+    below:
+      - {id: 2, title: Islands, path: /islands/, listed: true, below: [
+          {id: 3, title: North, path: /north/, listed: true, below: [
+            {id: 4, title: Hallan, path: /hallan/, listed: true}]},
+          {id: 5, title: South, path: /south/, listed: true}]}
+      - {id: 6, title: News, path: /news/, listed: true, below: [
+          {id: 7, title: Old, path: /old/, listed: true}]}
+bars:
+  - {name: main, gather: {roots: [1], reach: 3, by: rank}}
+boards:
+  - {page: 2, columns: 2, before: "<p>Sail <a href='/now/'>now</a></p>", after: "<b>!</b>", tint: 2}
+  - {page: 6, columns: 1, body: "<p><a href='/today/'>Today</a></p>"}
+look: {theme: ridge}
+"""
+
+
+def test_boards_are_read_and_written_as_they_were() -> None:
+    data = BOARD.encode()
+    board, own = panels(data, "arborcote/ridge")
+    assert (board.style, board.tone) == ("columns", "2")
+    assert outline(board) == [[("North", ["Hallan"])], [("South", [])]]
+    assert [type(p.holds).__name__ for p in (board.before, board.after) if p] == ["Markup"] * 2
+    assert own.style == "freehand" and outline(own) == [["Markup"]]
+    surveyed = read(data, "x")[0]
+    # What its markup hides is no item, but the link in it counts.
+    assert "Old" not in [getattr(thing, "label", "") for thing in surveyed.rows.things]
+    again = convert(data, "x", "arborcote/ridge")
+    assert again.audited.facts["kept"] == again.audited.facts["total"]
+    assert again.reachable == (7, 7)
+
+
+def test_boards_go_to_a_grid_and_come_back() -> None:
+    there = convert(BOARD.encode(), "x", "fanlight")
+    sound(there, "fanlight")
+    grid, own = panels(there.data, "fanlight")
+    assert [c.span for c in grid.columns] == [12, 6, 6, 12]
+    assert [type(b).__name__ for c in grid.columns for b in c.blocks] == [
+        *("Piece", "Links", "Links", "Piece")
+    ]
+    assert outline(own) == [["Markup"]]
+    lost = codes(there)
+    assert [loss.before for loss in lost["panel.tone"]] == ["2"]
+    assert not {"panel.block", "panel.link", "panel.merged"} & lost.keys()
+    back = convert(there.data, "x", "arborcote/ridge")
+    sound(back, "arborcote/ridge")
+    board, own = panels(back.data, "arborcote/ridge")
+    assert outline(board) == [[("North", ["Hallan"])], [("South", [])]]
+    assert board.before is not None and board.after is not None and own.style == "freehand"
+    assert not {"panel.block", "panel.link", "panel.merged"} & codes(back).keys()
+
+
+def test_markup_that_runs_is_not_passed_on_to_its_own_platform() -> None:
+    data = BOARD.replace("<b>!</b>", "<script>go()</script>").encode()
+    done = convert(data, "x", "arborcote/ridge")
+    assert b"script" not in done.data
+    assert [loss.before for loss in codes(done)["panel.block"]] == [
+        "the markup “<script>go()</script>”"
+    ]
+
+
+@pytest.mark.parametrize(("by", "to"), list(product(HELD, HELD)))
+def test_the_panels_of_the_demo_go_everywhere(by: str, to: str) -> None:
+    first = convert(SEASON, "season.json", by)
+    sound(first, by)
+    done = convert(first.data, "x", to, from_=by)
+    sound(done, to)
+    if by == to:
+        assert done.audited.facts["kept"] == done.audited.facts["total"]
+    count = len(panels(first.data, by))
+    assert len(panels(done.data, to)) == count == 2
+
+
+@given(generated.terrace(), st.sampled_from(HELD))
+def test_generated_sequences_go_everywhere(data: bytes, to: str) -> None:
+    again = convert(data, "x", "stallmere/terrace")
+    assert again.audited.facts["kept"] == again.audited.facts["total"]
+    try:
+        there = convert(data, "x", to)
+    except RefusedError as error:
+        assert "no menu of the source" in str(error)
+        return
+    if not to.startswith("stallmere") or CHECKERS["stallmere"](data) == []:
+        sound(there, to)
+
+
+@given(generated.ridge(), st.sampled_from(HELD))
+def test_generated_boards_go_everywhere(data: bytes, to: str) -> None:
+    again = convert(data, "x", "arborcote/ridge")
+    if b"script" not in data.lower():
+        assert again.audited.facts["kept"] == again.audited.facts["total"]
+    if not to.startswith("arborcote") or CHECKERS["arborcote"](data) == []:
+        sound(convert(data, "x", to), to)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from html import escape, unescape
 from typing import TYPE_CHECKING
 
@@ -57,6 +57,11 @@ def links_in_text(body: str, form: str) -> list[Link]:
     if form != "markdown":
         return []
     return [(words, address) for mark, words, address in _WRITTEN.findall(body) if not mark]
+
+
+def linked(links: Iterable[Link]) -> str:
+    """Markup of nothing but links."""
+    return " ".join(f'<a href="{escape(at)}">{escape(words or at)}</a>' for words, at in links)
 
 
 def runs(html: str) -> bool:

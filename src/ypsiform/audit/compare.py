@@ -169,13 +169,14 @@ class Audit:
             before = [(location.purpose, location.audience) for _, location in mine]
             now = placed.get(other.id, [])
             elsewhere = any((there.purpose, there.audience) not in before for there in now)
+            # At its own platform a location that the menu had before stands for no other one.
+            had = {location.name for _, location in mine} if side.same else set()
+            stand_in = [(p.purpose, p.audience) for p in now if p.name not in had]
             for number, location in mine:
                 outcome = "moved" if elsewhere else "dropped"
                 if any(there.name == location.name for there in now):
                     outcome = "kept"
-                elif (location.purpose, location.audience) in [
-                    (p.purpose, p.audience) for p in now
-                ]:
+                elif (location.purpose, location.audience) in stand_in:
                     outcome = "restated"
                 self._end(side, "place", index, f"placement:{number}", outcome)
         known = {place for (_, scope, _), place in self.lineage.items() if scope == "menu"}

@@ -307,12 +307,13 @@ class Branches:
 
     def _dissolve(self, staying: list[int]) -> None:
         work, last = self.work, self.rows.stop
+        stays = set(staying) if self.adapted else set()
         for row in staying:
             item = work.rows.things[row]
             if row in self.work.opened:
                 continue
             if row in self.adapted and isinstance(item, Item):
-                panels.report(work, row, item, self.adapted[row], self.targets, self._offers)
+                panels.report(work, row, item, self.adapted[row], self.targets, self._offers, stays)
             elif isinstance(item, Item) and item.panel is not None and row not in self.in_panels:
                 inside = range(row + 1, traits.end_of(work.rows, row, last))
                 left = [at for at in inside if at not in self.gone]
@@ -734,9 +735,10 @@ class Branches:
             target = self.targets.apply(row, picture.target, "holds")
             fate = self.targets.of(picture.target).code
             piece.holds = replace(picture, target=target)
-        elif not self.work.same_file:
+        told = len(self.work.losses)
+        if not isinstance(picture, Picture) and not self.work.same_file:
             piece.holds = blocks.relink(self.work, self.targets, row, picture)
-        if row in self.altered and fate is None:
+        if row in self.altered and fate is None and len(self.work.losses) == told:
             self.work.loss(
                 "panel.picture",
                 "altered",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 
 from msgspec.structs import replace
 
@@ -355,9 +355,18 @@ def _linked(
 
 
 def report(
-    work: Work, row: int, item: Item, adapted: Adapted, targets: Targets, links: Offers
+    work: Work,
+    row: int,
+    item: Item,
+    adapted: Adapted,
+    targets: Targets,
+    links: Offers,
+    stays: Collection[int],
 ) -> None:
-    """Report what a panel loses that the destination holds in part, one loss for each reason."""
+    """Report what a panel loses that the destination holds in part, one loss for each reason.
+
+    `stays` are the rows that are not left out for another reason.
+    """
     was, now = item.panel, adapted.panel
     assert was is not None
     covers: dict[str, list[Cover]] = {}
@@ -382,6 +391,8 @@ def report(
             covers.setdefault(_CODES[name], []).append(cover)
     parts: dict[str, list[int]] = {}
     for at, code in adapted.gone.items():
+        if work.rows.parent[at] != row and work.rows.parent[at] not in stays:
+            continue  # it is left out with what it stood below
         parts.setdefault(code, []).append(at)
     for code, rows in parts.items():
         for number, at in enumerate(rows) if code == "panel.block" else ():
@@ -401,9 +412,11 @@ def report(
         _linked(work, row, at, links(piece), targets, linked)
         linked = []
     for at, code in adapted.moved.items():
-        covers.setdefault(code, []).append(Cover(0, "item", (at,), "parent"))
+        if at in stays:
+            covers.setdefault(code, []).append(Cover(0, "item", (at,), "parent"))
     for at, code in [*adapted.roles.items(), *adapted.unheaded.items()]:
-        covers.setdefault(code, []).append(Cover(0, "item", (at,), "role"))
+        if at in stays:
+            covers.setdefault(code, []).append(Cover(0, "item", (at,), "role"))
     before, after = _in_words(was), _in_words(now)
     for code, lost in covers.items():
         if not lost:

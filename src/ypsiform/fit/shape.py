@@ -11,7 +11,7 @@ from collections.abc import Callable, Mapping
 from msgspec import Struct
 from msgspec.structs import replace
 
-from ..markup import runs
+from ..markup import linked, links_in, runs
 from ..model import (
     NOWHERE,
     Block,
@@ -81,6 +81,11 @@ class _Adapter:
         if only is not None and "freehand" in capacity.styles:
             made.panel = Panel([Column([only])], "freehand")
             return made
+        if panel.style == "freehand" and "freehand" in capacity.styles:
+            safe = self._without_what_runs(panel)
+            if safe is not None:
+                made.panel = Panel([Column([safe])], "freehand")
+                return made
         before, after, inside = _around(panel, self._is_lost, around=capacity.around)
         columns = [Column(self._held(c), c.span, c.label) for c in inside]
         if panel.style == "tabs" and "tabs" not in capacity.styles:
@@ -142,10 +147,25 @@ class _Adapter:
                 column.label = None
         return made
 
+    def _without_what_runs(self, panel: Panel) -> Piece | None:
+        """Of markup that would run something its links; it still stands for what is below it."""
+        blocks = [block for column in panel.columns for block in column.blocks]
+        piece = blocks[0] if len(blocks) == 1 else None
+        if not isinstance(piece, Piece) or not isinstance(piece.holds, Markup):
+            return None
+        self.made.altered[piece.number] = piece.holds
+        found = zip(links_in(piece.holds.html), piece.holds.links, strict=False)
+        kept = [(link, target) for link, target in found if not runs(linked([link]))]
+        links = tuple(target for _, target in kept)
+        return Piece(Markup(linked([link for link, _ in kept]), links), piece.origin, piece.number)
+
     def _is_lost(self, column: Column) -> bool:
         """Whether nothing in a column can be held, or go on as links."""
         return bool(column.blocks) and not any(
-            isinstance(b, Links) or isinstance(b.holds, self.capacity.holds) or self.links(b)
+            isinstance(b, Links)
+            or isinstance(b.holds, self.capacity.holds)
+            or (self.capacity.around and _is_markup(b))
+            or self.links(b)
             for b in column.blocks
         )
 
@@ -336,13 +356,30 @@ def _count_of(items: list[Item]) -> int:
 def _merged(columns: list[Column], most: int) -> list[Column]:
     """Fewer columns in the same order, the tallest as low as it can be."""
     found: list[Column] = []
-    numbers = spread([height(column) for column in columns], most)
+    numbers = _even([height(column) for column in columns], most)
     for column, at in zip(columns, numbers, strict=True):
         if at == len(found):
             found.append(Column([], column.span, column.label))
         elif found[at].span is not None and column.span is not None:
             found[at].span = min(12, (found[at].span or 0) + column.span)
         found[at].blocks += column.blocks
+    return found
+
+
+def _even(heights: list[int], count: int) -> list[int]:
+    """For each column the one that it goes into: so many of them, the tallest as low as can be."""
+    tallest: dict[int, int] = {}
+    for own, at in zip(heights, spread(heights, count), strict=True):
+        tallest[at] = tallest.get(at, 0) + own
+    most = max(tallest.values(), default=0)
+    found: list[int] = []
+    column, full = -1, most + 1
+    for number, own in enumerate(heights):
+        left = len(heights) - number
+        if full + own > most or left <= count - column - 1:
+            column, full = column + 1, 0
+        full += own
+        found.append(column)
     return found
 
 

@@ -355,11 +355,6 @@ class Pages:
             self._set(page, self.inside, _merged(there, [node for node, _ in shown]))
         return shown
 
-    def unlist_below(self, ident: str) -> None:
-        """Show none of the pages that stand directly in one."""
-        for node in self.children(self.by_id[ident]):
-            node[self.rule.listed] = False
-
     def _is_content(self, node: Any) -> bool:
         return node.get(self.rule.pointer) is None
 

@@ -514,18 +514,11 @@ class _Writer:
         def number(which: int, where: Place) -> None:
             self._number(Item("", "", NOWHERE, number=which), where)
 
-        bare = {page: pages.records[at] for page, at in pages.panels.items()}
-        bare = {page: record for page, record in bare.items() if record not in records}
         for item in self.of_pages:
             assert item.panel is not None
             page = node_of[item.number][pages.ident]
-            bare.pop(str(page), None)
             place = f"{counted.rule.at}/{len(records)}"
             records.append(counted.record(page, item.panel, number, place))
-        for ident, record in bare.items():
-            if counted.freehand(record):
-                # What its markup hid stays hidden.
-                pages.unlist_below(ident)
         self._put_records(counted.rule.at, records, before)
         pages.first = before
         pages.read_tree()
