@@ -1003,3 +1003,17 @@ def test_generated_boards_go_everywhere(data: bytes, to: str) -> None:
         assert again.audited.facts["kept"] == again.audited.facts["total"]
     if not to.startswith("arborcote") or CHECKERS["arborcote"](data) == []:
         sound(convert(data, "x", to), to)
+
+
+@pytest.mark.parametrize(("to", "kept"), [("tilewick/brick", True), ("stallmere/plain", False)])
+def test_panes_become_items_where_there_is_a_level_for_them(to: str, kept: bool) -> None:
+    done = convert(SEASON, "season.json", to)
+    sound(done, to)
+    item = next(i for m in done.written.menus for i in m.items if i.label == "Timetables")
+    below = [(child.label, [inner.label for inner in child.children]) for child in item.children]
+    routes = ["North route", "West route", "South route"]
+    winter = ["North route, winter", "West route, winter"]
+    panes = [("Summer", routes), ("Winter", winter)]
+    assert below == (panes if kept else [(label, []) for label in [*routes, *winter]])
+    told = next(loss for loss in codes(done)["panel.not-held"] if loss.path == ("Timetables",))
+    assert told.before is not None and told.before.startswith("the panes “Summer”, “Winter”")

@@ -644,7 +644,8 @@ CODES: dict[str, Code] = {
         "Look at the submenu; rebuild the panel by hand if the destination offers one.",
         "The panel's columns, headings and pictures have no place at the destination.",
         "The destination's theme shows no panels there, or Ypsiform cannot write them yet.",
-        "Every link of the panel is kept, in reading order. Pictures and column widths are lost.",
+        "Every link of the panel is kept, in reading order, and each pane is an item if there is a "
+        "level for it. Pictures and column widths are lost.",
     ),
     "panel.too-many": Code(
         "Panels beyond the number that is held",

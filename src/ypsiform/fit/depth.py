@@ -70,6 +70,17 @@ def deepest(work: Work, fate: Fate) -> int | None:
     return shown if stored is None else min(shown, stored)
 
 
+GROUP = 10**9
+"""Numbers of items that are made of panes, as rows above others, are this plus a count."""
+
+
+class Pane(NamedTuple):
+    """A pane of a panel that becomes a submenu: the row of the panel's item, and its label."""
+
+    row: int
+    label: str
+
+
 class Spot(NamedTuple):
     """Where a row goes: the row above it (-1: the top), and what it was lifted past.
 
@@ -124,6 +135,10 @@ class Branches:
         self.by_address = bool(parts) and all(rule.kind == "address" for rule in parts)
         self.dividers = "divider" in work.profile.kinds
         self.gone: set[int] = set()
+        # What stands in panes, and the panes that become items, by their numbers.
+        self.pane_of: dict[int, Pane] = {}
+        self.panes: dict[int, Pane] = {}
+        self.numbers: dict[Pane, int] = {}
         # The tops of secondary menus, by the number that stands for one as the row above.
         self.tops: dict[int, Top] = {}
         # The tops of menus in a further language, by the row of the item that is the language.
@@ -136,6 +151,7 @@ class Branches:
         `taken` are labels of items that these will stand beside.
         """
         self._look_at_panels()
+        self._look_at_panes()
         staying = self._staying()
         loose = [row for row in staying if row not in self.in_panels]
         # Below an item that is a language everything rises by a level.
@@ -217,6 +233,46 @@ class Branches:
                 self.in_panels.update(at for at in inside if at not in gone)
                 self.inner.update(at for at in inside[1:] if at not in gone)
                 self.gone.update(gone)
+
+    def _look_at_panes(self) -> None:
+        """Find what stands in the panes of panels that become submenus: each pane is an item."""
+        for row in self.rows:
+            thing = self.work.rows.things[row]
+            panel = thing.panel if isinstance(thing, Item) and row not in self.in_panels else None
+            if panel is None or panel.style != "tabs":
+                continue
+            label: str | None = None
+            for column in panel.columns:
+                label = column.label if column.label is not None else label
+                for block in column.blocks if label else ():
+                    direct: list[Item | Piece] = [block] if isinstance(block, Piece) else []
+                    if isinstance(block, Links):
+                        direct = [block.heading] if block.heading is not None else [*block.items]
+                    self.pane_of.update((inner.number, Pane(row, label or "")) for inner in direct)
+
+    def _pane(self, row: int, level: dict[int, int], root: dict[int, int]) -> int | None:
+        """The number of the item that the pane of a row becomes, if there is a level for it."""
+        pane = self.pane_of.get(row)
+        deepest = self.deepest
+        if pane is None or pane.row not in level:
+            return None
+        if deepest is not None and level[pane.row] + 2 > deepest:
+            return None
+        if pane in self.numbers:
+            return self.numbers[pane]
+        number = self.numbers[pane] = GROUP + len(self.panes)
+        self.panes[number] = pane
+        level[number], root[number] = level[pane.row] + 1, root[pane.row]
+        self.spots[number] = Spot(pane.row, -1, pane.row, False)
+        return number
+
+    def _item_of_pane(self, number: int) -> Item:
+        """The item that a pane becomes."""
+        pane = self.panes[number]
+        label, longest = self.labels.clean(pane.label), self.fate.limits.label
+        label = cut(label, longest) if longest else label
+        ident = f"pane.{pane.row}.{number - GROUP}"
+        return Item(ident, label, NOWHERE, children=[], number=self.work.next_made())
 
     def _left_of(self, panel: Panel) -> Panel:
         """A panel without what is left out of it, where each list must have its heading."""
@@ -318,7 +374,14 @@ class Branches:
                 inside = range(row + 1, traits.end_of(work.rows, row, last))
                 left = [at for at in inside if at not in self.gone]
                 most = panels.most(work) if row in self.surplus else None
-                panels.dissolve(work, row, item, left, self.targets, self._offers, most)
+                in_panes = [at for at in left if self._stands_in_pane(at)]
+                panels.dissolve(work, row, item, left, self.targets, self._offers, most, in_panes)
+
+    def _stands_in_pane(self, row: int) -> bool:
+        """Whether an item stands directly below what its pane became."""
+        spot = self.spots.get(row)
+        item = isinstance(self.work.rows.things[row], Item)
+        return item and spot is not None and spot.above in self.panes and spot.past < 0
 
     def _within_size(self, staying: list[int]) -> list[int]:
         """The rows that fit into the menu, with a spot each; a loss for each limit names others.
@@ -355,6 +418,10 @@ class Branches:
                 continue
             held = isinstance(thing, Piece) and row in self.in_panels and row not in self.as_links
             above, past = parent, -1
+            known = len(self.panes)
+            pane = self._pane(row, level, root) if self.pane_of else None
+            if pane is not None:
+                above = pane
             apart_at = self.apart_at.get(rows.parent[row])
             if apart_at is not None and parent < 0:
                 above = apart_at
@@ -377,6 +444,7 @@ class Branches:
             count = 2 if splits else 1
             if isinstance(thing, Piece) and not held:
                 count = len(self._offers(thing))
+            count += len(self.panes) - known
             root[row] = top = above if above < 0 else root[above]
             apart = self.tops.get(top)
             mine = room if apart is None else {"total": room["total"]}
@@ -539,6 +607,10 @@ class Branches:
                 self._keep_piece(row, kept_pieces[row])
                 continue
             more: list[Item] = []
+            above = self.spots[row].above
+            if above in self.panes and above not in made:
+                made[above] = self._item_of_pane(above)
+                made[self.panes[above].row].children.append(made[above])
             if isinstance(thing, Piece):
                 item, *more = self._from_piece(row, thing)
             else:
@@ -784,8 +856,14 @@ class Branches:
             item_facts(row, "parent"),
             row=row,
             before=self.work.label(parent),
-            after=self.work.label(above) if above >= 0 else None,
+            after=self._called(above),
         )
+
+    def _called(self, above: int) -> str | None:
+        """The label of a row that others stand below; None for the top."""
+        if above in self.panes:
+            return self.panes[above].label
+        return self.work.label(above) if above >= 0 else None
 
 
 def keep_openers(work: Work, fate: Fate, menu: Menu, openers: frozenset[str]) -> list[int]:

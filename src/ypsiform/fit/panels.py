@@ -249,15 +249,19 @@ def dissolve(
     targets: Targets,
     links: Offers,
     count: int | None,
+    in_panes: Sequence[int],
 ) -> None:
     """Report a panel that becomes a submenu: its own facts, its headings and its pictures.
 
     `inside` are the rows of the panel that are not left out for another reason; `links` gives what
-    a block goes on as. `count`: how many panels there may be, where that is why.
+    a block goes on as. `count`: how many panels there may be, where that is why. `in_panes` are
+    items that stand below what their pane became.
     """
     panel = item.panel
     assert panel is not None
     covers = [Cover(0, "item", (row,), fact) for fact in panel_facts(panel)]
+    if in_panes:
+        covers.append(Cover(0, "item", tuple(in_panes), "parent"))
     headings = 0
     pictures = 0
     for at in inside:
@@ -276,7 +280,8 @@ def dissolve(
         elif thing.role == "heading":
             headings += 1
             covers.append(Cover(0, "item", (at,), "role"))
-    parts = [_count(len(panel.columns), "column"), _count(headings, "heading")]
+    parts = [_in_words(panel)["panel.pane"]] if panel.style == "tabs" else []
+    parts += [_count(len(panel.columns), "column"), _count(headings, "heading")]
     parts += [_count(pictures, "picture")] if pictures else []
     if panel.opens:
         parts.append(f"opens on {panel.opens}")
