@@ -42,7 +42,7 @@ from ypsiform.profiles.panels import Capacity, shares, spread
 
 HELD = (
     *("quillmoor/breakwater", "quillmoor/slipway", "tilewick/mosaic", "fanlight"),
-    *("stallmere/broad", "stallmere/terrace", "arborcote/ridge"),
+    *("stallmere/broad", "stallmere/terrace", "arborcote/ridge", "html"),
 )
 """Places whose panels are read and written."""
 
@@ -223,6 +223,7 @@ KEEPS = {
     "stallmere/broad": {"picture"},
     "stallmere/terrace": {"picture", "heading-link"},
     "arborcote/ridge": {"heading-link"},
+    "html": {"divider", "heading-link"},
 }
 """What panels may say at a place by its description, besides columns, headings and links."""
 

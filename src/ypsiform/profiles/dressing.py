@@ -132,7 +132,7 @@ def _worn(tree: Element, settings: Settings) -> Iterator[Worn]:
     for node, outermost in _lists(tree):
         yield Worn(node, settings.get("list-class" if outermost else "sublist-class", ""))
         for name, item in node.get("#children", ()):
-            if name != "li" or "@data-kind" in item:
+            if name != "li" or item.get("@data-kind") in ("divider", "column"):
                 continue
             link = _link(item)
             says = [settings.get("item-class", "")]

@@ -34,7 +34,9 @@ def location_of(profile: Profile, name: str, place: PlaceRule | None) -> Locatio
     if place is None:
         audience = ("members",) if purpose == "signed-in" else ("everyone",)
         devices = ("handset",) if purpose == "handset" else ALL_DEVICES
-        return Location(name, name, purpose, audience, devices)
+        # A format without locations of its own shows panels at all of them, if it knows any.
+        panels = profile.locations.open and profile.panels is not None
+        return Location(name, name, purpose, audience, devices, panels=panels)
     return Location(
         name,
         place.caption or name,

@@ -262,7 +262,11 @@ def _panels(rule: PanelRule | None, width: int) -> Iterator[str]:
     if capacity is None:
         return
     held = [f"up to {count} {word}" for count, word in _counts(capacity) if count is not None]
-    held += ["links", *(BLOCKS[kind] for kind in capacity.holds)]
+    counted = {Picture} if capacity.pictures is not None else set()
+    held += ["links", *(BLOCKS[kind] for kind in capacity.holds if kind not in counted)]
+    held += ["markup before and after the columns"] if capacity.around else []
+    held += ["markup instead of all"] if "freehand" in capacity.styles else []
+    held += ["a tone"] if capacity.tones else []
     yield from wrapped(f"they hold {', '.join(held)}", width, "    ", "    ")
     lacks = [word for word, there in _abilities(capacity) if not there]
     if lacks:
@@ -273,7 +277,7 @@ def _counts(capacity: Capacity) -> list[tuple[int | None, str]]:
     return [
         (capacity.columns, "columns"),
         (capacity.blocks, "blocks"),
-        (capacity.pictures, "pictures, behind the columns"),
+        (capacity.pictures, "pictures behind the columns"),
     ]
 
 
@@ -290,8 +294,6 @@ def _abilities(capacity: Capacity) -> list[tuple[str, bool]]:
         ("how they open", any(capacity.opens)),
         ("full width", capacity.full_width),
         ("tabs", "tabs" in capacity.styles),
-        ("markup before and after the columns", capacity.around),
-        ("a tone", bool(capacity.tones)),
     ]
 
 
