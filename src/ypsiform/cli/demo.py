@@ -76,8 +76,8 @@ def command(folder: str, force: bool) -> None:
             f"  {made}: what Stallmere imports",
             f"  {account}: every finding, and the account of every fact",
             "  ypsiform explain link.unresolved: any code in plain words",
-            f"  ypsiform convert {summer} --to stallmere/broad --into {new} -o broad.json: what",
-            "  becomes of each block of a panel",
+            "  What becomes of each block of a panel, in step 4:",
+            f"     ypsiform convert {summer} --to stallmere/broad --into {new} -o broad.json",
         ]
     )
 

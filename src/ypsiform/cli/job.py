@@ -46,9 +46,9 @@ OPTIONS = (
     click.option(
         "--depth",
         type=click.Choice(DEPTHS),
-        help="What becomes of what is too deep: it follows its branch (lift), has a menu of its "
-        "own (menu), is linked from its page (gather), goes (drop), or what costs visitors least "
-        "(auto).",
+        help="What becomes of what is too deep: it follows its branch (lift), stands in a panel "
+        "(columns), has a menu of its own (menu), is linked from its page (gather), goes (drop), "
+        "or what costs visitors least (auto).",
     ),
     click.option(
         "--visits", metavar="FILE", help="A table of address,visits, to weigh what is lost."

@@ -89,8 +89,9 @@ WAYS = {
     "depth": (
         "lift",
         'What becomes of what is too deep, where no branch below says it: "lift" (it follows its '
-        'branch), "menu" (a menu of its own, where a location is free), "gather" (linked from the '
-        'page of its branch), "drop", or "auto" (what costs visitors least).',
+        'branch), "columns" (a panel opens from its top item), "menu" (a menu of its own, where a '
+        'location is free), "gather" (linked from the page of its branch), "drop", or "auto" (what '
+        "costs visitors least).",
     ),
 }
 """What is decided once for all menus: as it is without a decision, and what it can be."""

@@ -158,9 +158,11 @@ def platform_lines(profile: Profile, theme: str | None, width: int, style: Style
             yield from _panels(entry.panels, width)
             yield from _limits(entry.limits, "  ")
             yield from _requires(entry.requires, width)
-    if not profile.themes and profile.locations.offered:
+    if not profile.themes and (profile.locations.offered or profile.panels is not None):
         yield ""
         yield style("Locations", "title")
+        if profile.locations.open:
+            yield "  those of the menus that are converted"
         yield from _places(profile.locations.offered)
         if profile.panels is not None:
             yield from _panels(profile.panels, width)

@@ -10,6 +10,7 @@ import textwrap
 import unicodedata
 from collections.abc import Callable, Iterator
 
+from ..effort import leads
 from ..findings import CODES, SEVERITIES, Finding, Severity
 from ..fit.kinds import WORDS
 from ..migrate import Migration, Surveyed, count_facts
@@ -287,12 +288,17 @@ PANEL_HEAD = f"  {'':22}{'panels':>8}{'columns':>9}{'links':>7}{'blocks':>8}   l
 
 
 def panel_line(name: str, migration: Migration) -> str:
-    """What is left of panels at a destination: how many, their columns, links and other blocks."""
+    """What is left of panels at a destination: how many, their columns, links and other blocks.
+
+    Headings that lead somewhere are links.
+    """
     items = [item for menu in migration.written.menus for item in menu.items]
     panels = [item.panel for item in items if item.panel is not None]
     blocks = [block for panel in panels for block in blocks_of(panel)]
     pieces = sum(isinstance(block, Piece) for block in blocks)
-    links = sum(len(block.items) for block in blocks if isinstance(block, Links))
+    lists = [block for block in blocks if isinstance(block, Links)]
+    inside = [item for block in lists for item in (block.heading, *block.items) if item is not None]
+    links = sum(leads(item.target) for item in inside)
     lost = sum(found.code == "panel.block" for found in migration.findings)
     counts = (len(panels), sum(len(panel.columns) for panel in panels), links, pieces)
     cells = "".join(f"{n or '–':>{w}}" for n, w in zip(counts, (8, 9, 7, 8), strict=True))
@@ -307,7 +313,7 @@ _TOLD_BY = {
     "read.unsaved": {"menu.not-asked"},
     "read.gone": {"link.unresolved", "link.state"},
     "link.script": {"link.script"},
-    "depth.hidden": {"depth.lifted", "depth.hidden"},
+    "depth.hidden": {"depth.lifted", "depth.to-columns", "depth.hidden"},
     "place.nowhere": {"menu.not-asked"},
 }
 
