@@ -6,7 +6,7 @@ weighed.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from typing import NamedTuple
 
 from msgspec import Struct
@@ -93,7 +93,7 @@ def decided(
     opened = columns.openable(
         work, fate, set(tops.values()), staying, work.rows.of_menu(fate.index).stop
     )
-    opened = _not_told_otherwise(rows, below, tops, opened, told)
+    allowed = _not_told_otherwise(rows, below, tops, opened, told)
     if hidden:
         wanted = work.options.depth in ("auto", "columns")
         below = {b: r for b, r in below.items() if wanted or _ident(rows, b) in told}
@@ -122,7 +122,11 @@ def decided(
         name = own[0] if own is not None else work.options.depth
         if tops[branch] in together:
             name = "columns"
-        mine = [option for option in every if name in ("auto", option.name)]
+        mine = [
+            option
+            for option in every
+            if name in ("auto", option.name) and (option.group < 0 or option.group in allowed)
+        ]
         if own is not None and not mine:
             raise ChoiceError(f"“{thing.label}” {LACKS.get(name, NOT_HERE)}", [*own[1], "depth"])
         if name in ("menu", "columns") and own is None and tops[branch] not in together:
@@ -190,10 +194,10 @@ def _not_told_otherwise(
     rows: Rows,
     below: Mapping[int, list[int]],
     tops: Mapping[int, int],
-    opened: dict[int, columns.Opened],
+    opened: Collection[int],
     told: Mapping[str, tuple[str, Steps]],
-) -> dict[int, columns.Opened]:
-    """Without the panels below which something else was decided for a branch.
+) -> set[int]:
+    """The top items of panels below which nothing else was decided for a branch.
 
     Raises `ChoiceError` where of two branches of a panel one was to become columns, and one not.
     """
@@ -210,7 +214,7 @@ def _not_told_otherwise(
                 f"“{_label(rows, top)}”",
                 [*told[_ident(rows, found[True])][1], "depth"],
             )
-    return {top: one for top, one in opened.items() if False not in says.get(top, {})}
+    return {top for top in opened if False not in says.get(top, {})}
 
 
 def _ident(rows: Rows, row: int) -> str:
@@ -229,7 +233,9 @@ LACKS = {
 }
 """Why a choice is not open to a branch."""
 
-NOT_HERE = "was not shown before either, and can only stay as it is, or become columns"
+NOT_HERE = (
+    "can only stay as it is (keep), or become columns: what is below it was not shown before either"
+)
 """The same where nothing that was seen is hidden."""
 
 LAST = 1e6

@@ -315,17 +315,11 @@ class Boards:
         panel = item.panel
         if panel is None:
             return item
-        sections = [
-            replace(block.heading, role="link", children=block.items)
-            for column in panel.columns
-            for block in column.blocks
-            if isinstance(block, Links) and block.heading is not None
-        ]
         traits = replace(item.traits, opens=panel.opens)
         made = replace(
             item,
             panel=None,
-            children=sections,
+            children=sections_of(panel),
             traits=PLAIN if traits == PLAIN else traits,
             extras=(Extra(self.rule.count, str(len(panel.columns))), *item.extras),
         )
@@ -349,6 +343,16 @@ class Boards:
             and not any(column.label for column in panel.columns)
             and sections_fit(panel, self.rule.most or 1)
         )
+
+
+def sections_of(panel: Panel) -> list[Item]:
+    """The headings of a panel as items, with what stands below each, in reading order."""
+    return [
+        replace(block.heading, role="link", children=block.items)
+        for column in panel.columns
+        for block in column.blocks
+        if isinstance(block, Links) and block.heading is not None
+    ]
 
 
 def sections_fit(panel: Panel, most: int) -> bool:
@@ -505,6 +509,9 @@ _STRATEGIES: dict[str, type[Directives] | type[Wrapped] | type[Boards]] = {
 }
 ENCODINGS = (*_STRATEGIES, "cells", "bound", "sequence", "counted")
 """The names of the encodings of panels that a profile may name."""
+
+BESIDE = ("bound", "sequence", "counted")
+"""Those whose panels are records beside the menus."""
 
 
 def strategy(rule: PanelRule | None) -> Strategy | None:

@@ -222,16 +222,10 @@ def pieces_of(panel: Panel) -> list[Piece]:
     return _parts(panel)[1]
 
 
-def menu_of(panel: Panel) -> tuple[str, list[Item]]:
-    """The key of the menu of a panel, and its items: the headings with what is below them."""
-    items: list[Item] = []
-    key = ""
-    for column in panel.columns:
-        for block in column.blocks:
-            if isinstance(block, Links) and block.heading is not None:
-                items.append(replace(block.heading, role="link", children=block.items))
-                key = block.key
-    return key, items
+def key_of(panel: Panel) -> str:
+    """The key of the menu that the lists of a panel are in."""
+    blocks = [block for column in panel.columns for block in column.blocks]
+    return next((b.key for b in blocks if isinstance(b, Links) and b.heading is not None), "")
 
 
 def parts_of(items: Sequence[Item]) -> list[list[Item] | Item]:

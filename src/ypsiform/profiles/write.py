@@ -28,7 +28,7 @@ from .read import implied_place
 from .records import Pairs, RecordRule, marks_of, plain
 from .schema import Profile, Theme
 from .sections import Section, Sections, entry_of, inner, said_key, set_at
-from .sheets import Sheets, menu_of, parts_of, pieces_of
+from .sheets import Sheets, key_of, parts_of, pieces_of
 from .ties import IMPLIED
 
 Place = str
@@ -238,7 +238,7 @@ class _Writer:
         now = self.profile.panels_of(self.plan.theme)
         for theme in self.profile.themes.values():
             rule = theme.panels
-            if rule is None or rule == now or rule.encoding not in ("bound", "sequence", "counted"):
+            if rule is None or rule == now or rule.encoding not in panels.BESIDE:
                 continue
             was = self.shape.step(self.tree, rule.at)
             left = self._unread_at(rule.at)
@@ -300,7 +300,7 @@ class _Writer:
     def _sheet(self, sheets: Sheets, item: Item, records: list[Any], taken: set[Any]) -> str:
         """Write one panel as a sheet and its menu. Returns the key of the sheet."""
         assert item.panel is not None and sheets.picture is not None
-        tree, items = menu_of(item.panel)
+        tree, items = key_of(item.panel), panels.sections_of(item.panel)
         key = wanted = item.id if item.id in self.ids else tree
         while key in taken:
             key = f"{wanted[:56]}-{len(taken) + 1}"
@@ -491,13 +491,7 @@ class _Writer:
         panel = item.panel
         if panel is None:
             return item
-        blocks = [block for column in panel.columns for block in column.blocks]
-        sections = [
-            replace(block.heading, role="link", children=block.items)
-            for block in blocks
-            if isinstance(block, Links) and block.heading is not None
-        ]
-        return replace(item, panel=None, children=sections)
+        return replace(item, panel=None, children=panels.sections_of(panel))
 
     def _put_panels(
         self,

@@ -268,7 +268,8 @@ def branch_lines(migration: Migration, width: int, style: Style = plain) -> Iter
         others = [f"{n} {cost:+.2f}" for n, cost in branch.costs.items() if n != branch.choice]
         short = name if len(name) <= longest else name[: longest - 1] + "…"
         taken = f"{branch.choice} {branch.costs[branch.choice]:+.2f}"
-        yield f"  {short.ljust(longest)}  {taken}" + style(f"  else {', '.join(others)}", "dim")
+        other = style(f"  else {', '.join(others)}", "dim") if others else ""
+        yield f"  {short.ljust(longest)}  {taken}{other}"
     if len(branches) > len(shown):
         yield f"  … and {len(branches) - len(shown):,} more; --report has them all"
     now = sum(branch.costs[branch.choice] for branch in branches)
