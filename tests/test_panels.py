@@ -1018,3 +1018,32 @@ def test_panes_become_items_where_there_is_a_level_for_them(to: str, kept: bool)
     assert below == (panes if kept else [(label, []) for label in [*routes, *winter]])
     told = next(loss for loss in codes(done)["panel.not-held"] if loss.path == ("Timetables",))
     assert told.before is not None and told.before.startswith("the panes “Summer”, “Winter”")
+
+
+def test_panels_of_the_destination_in_another_theme() -> None:
+    """A panel of the destination that its new theme does not know is said, once for each."""
+    there = wide(2).replace(b"masthead", b"handset")
+    bar = shop([], entry("Fares"))
+    done = convert(bar, "x", "quillmoor/slipway", into=(there, "there"))
+    assert [found.path for found in done.findings if found.code == "panel.unknown"] == [
+        ("Islands",)
+    ]
+    kept = convert(bar, "x", "quillmoor", into=(there, "there"))
+    assert "panel.unknown" not in {found.code for found in kept.findings}
+
+
+def test_an_add_on_takes_over_a_whole_location() -> None:
+    done = convert(wide(2), "x", "fanlight")
+    assert "place.whole" not in {found.code for found in done.findings}  # all of it is a panel
+    text = wide(2).replace(
+        b"</links>",
+        b'<link id="9" menu="main" under="0" seq="9"><set key="text">Fares</set>'
+        b'<set key="sort">front</set></link></links>',
+    )
+    done = convert(text, "x", "fanlight")
+    (whole,) = [found for found in done.findings if found.code == "place.whole"]
+    assert whole.labels == ("Fares",) and whole.after == "Fanlight"
+    steps = [found.before for found in done.findings if found.code == "step.requires"]
+    assert any("it replaces all that stands there" in (step or "") for step in steps)
+    told = {found.code for found in read(SEASON, "season.json")[0].findings}
+    assert "read.part" in told

@@ -420,7 +420,9 @@ def _account(
         for row in found
         if after[row] >= 0 and after_seen[after[row]] and _leads(rows, after[row])
     ]
-    findings = by_severity([*fitted.losses, *source.findings, *fitted.notices])
+    there = standing.findings if standing is not None else []
+    unknown = [found for found in there if found.code == "panel.unknown"]
+    findings = by_severity([*fitted.losses, *source.findings, *fitted.notices, *unknown])
     return Migration(
         source,
         fitted,

@@ -42,7 +42,9 @@ def openable(
     stays = set(staying)
     for row in sorted(tops):
         item = work.rows.things[row]
-        if not isinstance(item, Item) or item.panel is not None or not _is_top(work, row):
+        if not isinstance(item, Item) or item.panel is not None or item.role == "divider":
+            continue
+        if not _is_top(work, row):
             continue
         made = panels.adapted(work, fate, Panel(_columns(item, stays)), lambda _: [])
         if made is None:

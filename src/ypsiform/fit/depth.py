@@ -208,7 +208,7 @@ class Branches:
         work = self.work
         room = panels.room(work)
         among = panels.first_of(work, self.rows, room) if room is not None else self.rows
-        if room is not None:
+        if room is not None and any(place.panels for place in self.fate.locations):
             self.surplus = set(panels.first_of(work, self.rows, len(self.rows))) - set(among)
         for row in among:
             thing = work.rows.things[row]

@@ -336,6 +336,7 @@ def _places(profile: Profile) -> Iterator[Fault]:
         if panels.encoding not in ENCODINGS:
             hint = near(panels.encoding, ENCODINGS)
             yield Fault([*at, "encoding"], f"found encoding {panels.encoding!r}; {hint}")
+        yield from _panels(profile, panels, at)
         for n, block in enumerate(panels.blocks):
             kinds = ["links", *HELD]
             if block.holds not in kinds:
@@ -349,6 +350,34 @@ def _places(profile: Profile) -> Iterator[Fault]:
             if device not in ("desktop", "handset"):
                 hint = near(device, ("desktop", "handset"))
                 yield Fault([*path, "devices"], f"found the device {device!r}; {hint}")
+
+
+_PANELS_NEED = {
+    "bound": ("at", "location", "text", "columns", "menus"),
+    "sequence": ("at", "location", "sequence", "key", "text", "target", "menus"),
+    "counted": ("at", "location", "key", "columns"),
+}
+"""The keys that an encoding of panels cannot do without."""
+
+
+def _panels(profile: Profile, rule: PanelRule, at: Steps) -> Iterator[Fault]:
+    """What an encoding of panels needs must be named."""
+    for name in _PANELS_NEED.get(rule.encoding, ()):
+        if not getattr(rule, name):
+            yield Fault([*at, "encoding"], f"the encoding {rule.encoding} needs {name!r}")
+            return
+    theme = profile.themes.get(str(at[1])) if len(at) > 2 else None
+    places = theme.locations if theme is not None else profile.locations.offered
+    here = next((place for place in places if place.name == rule.location), None)
+    if rule.location and here is None:
+        hint = near(rule.location, [place.name for place in places])
+        yield Fault([*at, "location"], f"found location {rule.location!r}; {hint}")
+    elif rule.encoding == "sequence" and here is not None and here.sequence is None:
+        listed: Steps = [*at[:-1], "locations"] if theme is not None else ["locations", "offered"]
+        number = places.index(here)
+        yield Fault([*listed, number], f"the location {rule.location!r} says no 'sequence'")
+    if rule.encoding == "counted" and profile.items.pages is None:
+        yield Fault([*at, "encoding"], "the encoding counted is for menus made of pages")
 
 
 _NEEDS = {

@@ -215,7 +215,11 @@ class Wrapped:
 
     def _fold(self, item: Item, marks: dict[str, str]) -> Item:
         columns = item.children
-        if not columns or any(marks.get(c.origin) != "column" for c in columns):
+        if (
+            item.role == "divider"
+            or not columns
+            or any(marks.get(c.origin) != "column" for c in columns)
+        ):
             return item
         if not all(_says_nothing(column) for column in columns):
             return item

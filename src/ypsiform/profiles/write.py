@@ -299,7 +299,7 @@ class _Writer:
 
     def _sheet(self, sheets: Sheets, item: Item, records: list[Any], taken: set[Any]) -> str:
         """Write one panel as a sheet and its menu. Returns the key of the sheet."""
-        assert item.panel is not None and sheets.picture is not None
+        assert item.panel is not None
         tree, items = key_of(item.panel), panels.sections_of(item.panel)
         key = wanted = item.id if item.id in self.ids else tree
         while key in taken:
@@ -307,8 +307,9 @@ class _Writer:
         taken.add(key)
         where = f"{sheets.rule.at}/{len(records)}"
         self._number(item, where)
+        pictures = sheets.picture.type if sheets.picture is not None else ""
         for at, piece in enumerate(pieces_of(item.panel)):
-            place = f"{where}/{sheets.picture.type}/{at}"
+            place = f"{where}/{pictures}/{at}"
             self._number(Item("", "", NOWHERE, number=piece.number), place)
         records.append(sheets.record(item, key, tree))
         self.lists.append((Menu(tree, tree, sheets.title(item), items), None))
