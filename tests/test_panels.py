@@ -1047,3 +1047,46 @@ def test_an_add_on_takes_over_a_whole_location() -> None:
     assert any("it replaces all that stands there" in (step or "") for step in steps)
     told = {found.code for found in read(SEASON, "season.json")[0].findings}
     assert "read.part" in told
+
+
+@pytest.mark.parametrize(
+    "sheet",
+    [
+        *("text", None, 3, {}),
+        {"key": ["isles"], "text": "Islands", "tree": {"a": 1}},
+        {**SHEET, "goes": "front"},
+        {**SHEET, "pictures": {"src": "/p.jpg"}},
+        {**SHEET, "pictures": [{**PIER, "goes": 3}]},
+        {**SHEET, "text": 3},
+        {**SHEET, "tree": ["isles"]},
+    ],
+)
+def test_odd_sheets_stay_as_they_are(sheet: Any) -> None:
+    data = terrace(PARTS[:2], [sheet], isles=ISLES, main=[entry("Sailings")])
+    again = convert(data, "x", "stallmere/terrace")
+    assert json.loads(again.data)["sheets"] == [sheet]
+    assert again.audited.facts["kept"] == again.audited.facts["total"]
+    convert(data, "x", "stallmere/broad")
+
+
+@pytest.mark.parametrize(
+    "board",
+    [
+        *("text", None, 3, {}),
+        {"page": {"a": 1}, "columns": 2},
+        {"page": 2, "columns": "two"},
+        {"page": 2, "columns": 6},
+        {"page": 2, "columns": 1, "body": 3},
+        {"page": 2, "columns": 1, "body": "<p>", "after": "<p>"},
+        {"page": 2, "columns": 1, "tint": [2]},
+        {"page": 3, "columns": 1},
+    ],
+)
+def test_odd_boards_stay_as_they_are(board: Any) -> None:
+    text = (
+        BOARD[: BOARD.index("boards:")] + f"boards: {json.dumps([board])}\nlook: {{theme: ridge}}"
+    )
+    assert panels(text.encode(), "arborcote/ridge") == []
+    again = convert(text.encode(), "x", "arborcote/ridge")
+    assert YAML(typ="safe", pure=True).load(again.data)["boards"] == [board]
+    convert(text.encode(), "x", "arborcote/furrow")

@@ -11,6 +11,7 @@ from collections import Counter
 from collections.abc import Callable
 from typing import Any
 
+from ..errors import FormatError
 from ..markup import links_in_text
 from ..model import (
     NOWHERE,
@@ -145,7 +146,10 @@ class Drawers(Beside):
             if at < first or item is None or item.children or item.panel:
                 stay.append(record)
                 continue
-            panel = self._panel(record, f"{self.rule.at}/{at}")
+            try:
+                panel = self._panel(record, f"{self.rule.at}/{at}")
+            except FormatError:
+                panel = None  # it does not say where it leads as an item does
             if panel is None:
                 stay.append(record)
                 continue

@@ -15,6 +15,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from ..errors import FormatError
 from ..model import NOWHERE, Column, Extra, Item, Links, Menu, Panel, Picture, Piece, Target
 from .drawers import picture_of, record_of
 from .panels import Beside, Capacity, unframed
@@ -97,8 +98,9 @@ class Sheets(Beside):
             key for entry in sequence for key in [self._named(entry, self.rule.sequence)]
         )
         shown = Counter(key for entry in sequence for key in [self._named(entry, self.menu)])
-        trees = Counter(r.get(self.rule.menus) for r in records if isinstance(r, dict))
-        by_key = {r.get(self.rule.key): n for n, r in enumerate(records) if isinstance(r, dict)}
+        known = [(n, record) for n, record in enumerate(records) if isinstance(record, dict)]
+        trees = Counter(str(record.get(self.rule.menus)) for _, record in known)
+        by_key = {record[self.rule.key]: n for n, record in known if self._has_key(record)}
         found: dict[int, Item] = {}
         gone: set[str] = set()
         stay: list[Any] = []
@@ -125,7 +127,10 @@ class Sheets(Beside):
                 tree = records[at].get(self.rule.menus)
                 alone = isinstance(tree, str) and trees[tree] == 1 and not elsewhere[tree]
                 if alone and not shown[tree]:
-                    item = self._item(records[at], menus.get(tree), f"{self.rule.at}/{at}")
+                    try:
+                        item = self._item(records[at], menus.get(tree), f"{self.rule.at}/{at}")
+                    except FormatError:
+                        item = None  # it does not say where it leads as an item does
             if menu is not None:
                 joins = into is not None and opened and _continues(into, menu)
                 if joins and into is not None and not elsewhere[menu.key]:
@@ -152,6 +157,9 @@ class Sheets(Beside):
         give_back()
         left = [record for n, record in enumerate(records) if n not in found]
         return left, stay, gone
+
+    def _has_key(self, record: dict[str, Any]) -> bool:
+        return isinstance(record.get(self.rule.key), str)
 
     def _named(self, entry: Any, key: str) -> str | None:
         value = entry.get(key) if isinstance(entry, dict) and len(entry) == 1 else None

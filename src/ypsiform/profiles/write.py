@@ -278,7 +278,7 @@ class _Writer:
         before = len(records)
         place = next(p for p in places_of(self.profile, self.theme) if p.name == rule.location)
         assert place.sequence is not None
-        taken = {record.get(rule.key) for record in records if isinstance(record, dict)}
+        taken = {str(record.get(rule.key)) for record in records if isinstance(record, dict)}
         for _, menu, _ in self.plan.made:
             keys = iter(self.plan.parts.get(menu.key, ()))
             parts, menu.items = parts_of(menu.items), []
