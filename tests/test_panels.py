@@ -1090,3 +1090,14 @@ def test_odd_boards_stay_as_they_are(board: Any) -> None:
     again = convert(text.encode(), "x", "arborcote/ridge")
     assert YAML(typ="safe", pure=True).load(again.data)["boards"] == [board]
     convert(text.encode(), "x", "arborcote/furrow")
+
+
+def test_keys_of_sheets_are_told_apart() -> None:
+    odd = [{"key": key, "text": "X", "tree": "gone", "odd": 1} for key in ("summer", "summer-2")]
+    there = terrace([{"tree": ["x"]}, {"tree": "main"}], odd, main=[entry("Fares")])
+    assert read(there, "x")[0].site.menus[0].key == "main"
+    done = convert(SEASON, "s", "stallmere/terrace", into=(there, "there"))
+    keys = [sheet["key"] for sheet in json.loads(done.data)["sheets"]]
+    assert keys == ["summer", "summer-2", "summer-3"]
+    told = codes(done)["panel.too-many"]  # three are held, and two were there
+    assert [loss.path for loss in told] == [("Timetables",)]

@@ -302,8 +302,10 @@ class _Writer:
         assert item.panel is not None
         tree, items = key_of(item.panel), panels.sections_of(item.panel)
         key = wanted = item.id if item.id in self.ids else tree
+        count = 1
         while key in taken:
-            key = f"{wanted[:56]}-{len(taken) + 1}"
+            count += 1
+            key = f"{wanted[:56]}-{count}"
         taken.add(key)
         where = f"{sheets.rule.at}/{len(records)}"
         self._number(item, where)
@@ -903,9 +905,11 @@ class _Writer:
         unread = [e.value for e in own.extras if e.path == here] if own is not None else []
         found: list[tuple[Any, bool]] = []
         for entry in old:
-            mine = isinstance(entry, dict) and list(entry) == [key] and entry[key] in known
-            if mine:
-                known.remove(entry[key])
+            named = entry[key] if isinstance(entry, dict) and list(entry) == [key] else None
+            mine = False
+            if isinstance(named, str) and named in known:
+                mine = True
+                known.remove(named)
             if mine or entry in unread:
                 found.append((entry, mine))
         return found
