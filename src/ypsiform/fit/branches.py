@@ -81,25 +81,25 @@ def decided(
     """
     below = _below(work, staying, deepest)
     hidden = not below and shown is not None
-    if hidden:
-        below = _below(work, staying, shown)
-    if not below:
-        return Decided({}, [])
     rows = work.rows
-    costs = _Costs(work, below, set(staying))
     asked = work.chosen(fate.menu)
     told = asked.branches if asked is not None else {}
+    if hidden:
+        below = _below(work, staying, shown)
+        if work.options.depth not in ("auto", "columns"):  # then only what was decided changes
+            below = {b: inside for b, inside in below.items() if _ident(rows, b) in told}
+    if not below:
+        return Decided({}, [])
     tops = _tops(rows, below)
     opened = columns.openable(
         work, fate, set(tops.values()), staying, work.rows.of_menu(fate.index).stop
     )
     allowed = _not_told_otherwise(rows, below, tops, opened, told)
     if hidden:
-        wanted = work.options.depth in ("auto", "columns")
-        below = {b: r for b, r in below.items() if wanted or _ident(rows, b) in told}
         below = {b: r for b, r in below.items() if tops[b] in opened or _ident(rows, b) in told}
         if not below:
             return Decided({}, [])
+    costs = _Costs(work, below, set(staying))
     as_columns = costs.as_columns(opened, tops, below, work.strategy, hidden=hidden)
     places = {} if hidden else {place.name: place for place in secondary.vacant(work, fate)}
     together = {tops[b] for b in below if told.get(_ident(rows, b), ("", []))[0] == "columns"}

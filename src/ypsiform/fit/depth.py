@@ -7,7 +7,7 @@ follows its branch, at the branch's level. So is one below an item that may have
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from typing import NamedTuple
 
 from msgspec.structs import replace
@@ -207,10 +207,12 @@ class Branches:
         """Find the rows of panels that are written as they are: their items and what is in them."""
         work = self.work
         room = panels.room(work)
-        among = panels.first_of(work, self.rows, room) if room is not None else self.rows
-        if room is not None and any(place.panels for place in self.fate.locations):
-            self.surplus = set(panels.first_of(work, self.rows, len(self.rows))) - set(among)
-        for row in among:
+        rows: Sequence[int] = self.rows
+        if room is not None:
+            rows, others = panels.among(work, self.rows, room)
+            shown = any(place.panels for place in self.fate.locations)
+            self.surplus = set(others) if shown else set()
+        for row in rows:
             thing = work.rows.things[row]
             if isinstance(thing, Item) and thing.panel is not None:
                 if self.work.rows.depth[row] != 1:

@@ -135,15 +135,19 @@ def most(work: Work) -> int | None:
     return work.strategy.capacity().panels if work.strategy is not None else None
 
 
-def first_of(work: Work, rows: range, count: int) -> list[int]:
-    """The rows of panels that there is room for: those with most in them, by what is seen of it."""
+def among(work: Work, rows: range, count: int) -> tuple[list[int], list[int]]:
+    """The rows of panels that there is room for, and of the others.
+
+    Those stay that have most in them, by what is seen of it.
+    """
     sizes: list[tuple[int, int]] = []
     for row in rows:
         thing = work.rows.things[row]
         if isinstance(thing, Item) and thing.panel is not None and work.rows.depth[row] == 1:
             end = end_of(work.rows, row, rows.stop)
             sizes.append((-sum(bool(work.seen[at]) for at in range(row, end)), row))
-    return sorted(row for _, row in sorted(sizes)[:count])
+    ranked = [row for _, row in sorted(sizes)]
+    return sorted(ranked[:count]), ranked[count:]
 
 
 def name_lists(work: Work, fate: Fate, panel: Panel, label: str) -> None:
@@ -211,8 +215,7 @@ def adapted(work: Work, fate: Fate, panel: Panel, links: Offers) -> Adapted | No
     if _continued(work, fate):
         return None
     capacity = capacity_of(work)
-    titles = {menu.key: menu.title for menu in work.source.menus}
-    made = adapt(panel, capacity, links, work.next_made, titles)
+    made = adapt(panel, capacity, links, work.next_made, work.titles)
     if made is None or not work.strategy.fits(_as_written(made.panel, nested=capacity.nested)):
         return None
     if not _has_room(work, made.panel):

@@ -172,6 +172,7 @@ class Work:
         self.hosts = Hosts(source.addresses)
         self.placements = source.placements()
         self.names = {menu.id: menu.title or menu.key for menu in source.menus}
+        self.titles = {menu.key: menu.title for menu in source.menus}
         self.implied_menus = profile.menus.at is None and profile.items.pages is None
         self.language = next(iter(source.languages), "en")
         self.losses: list[Finding] = []
