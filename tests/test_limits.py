@@ -102,7 +102,7 @@ def check(done: Migration, limits: dict[str, Any]) -> None:
 
 
 def losses(done: Migration, code: str) -> list[tuple[str | None, str | None, tuple[str, ...]]]:
-    found = [loss for loss in done.fitted.losses if loss.code == code]
+    found = [loss for loss in done.findings if loss.code == code]
     return [(loss.before, loss.after, loss.labels) for loss in found]
 
 

@@ -80,11 +80,16 @@ def identity(target: Target, hosts: Hosts) -> tuple[str, str]:
     return target.kind, target.key or ""
 
 
-def reached(rows: Rows, seen: list[Seen], hosts: Hosts) -> dict[tuple[str, str], list[int]]:
-    """The pages that shown items lead to, each with the rows that do."""
-    found: dict[tuple[str, str], list[int]] = {}
+def reached(
+    rows: Rows, seen: list[Seen], hosts: Hosts
+) -> dict[tuple[str, str], list[tuple[int, int]]]:
+    """The pages that shown items and blocks lead to, each with the links that do.
+
+    A link is a row, and its number among the links of this row.
+    """
+    found: dict[tuple[str, str], list[tuple[int, int]]] = {}
     for row, thing in enumerate(rows.things):
-        for target in targets_of(thing) if seen[row] else ():
+        for nth, target in enumerate(targets_of(thing) if seen[row] else ()):
             if leads(target):
-                found.setdefault(identity(target, hosts), []).append(row)
+                found.setdefault(identity(target, hosts), []).append((row, nth))
     return found

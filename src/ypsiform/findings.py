@@ -10,6 +10,8 @@ from typing import Literal, NamedTuple
 
 from msgspec import Struct
 
+from .facts import plainly
+
 Severity = Literal["high", "medium", "low", "note"]
 Outcome = Literal["kept", "restated", "moved", "altered", "dropped", "by-hand"]
 
@@ -63,7 +65,7 @@ class Finding(Struct):
             if cover.fact == EVERY:
                 names["every fact"] = None
             else:
-                names[cover.fact.split(":", 1)[0]] = None
+                names[plainly(cover.fact)] = None
         return list(names)
 
     def _fields(self) -> dict[str, object]:
@@ -711,7 +713,7 @@ CODES: dict[str, Code] = {
     "panel.opens": Code(
         "How a panel opens",
         "low",
-        "The panel of “{item}” opened on {before}; the destination opens it {after}.",
+        "The panel of “{item}” opened {before}; at the destination it opens {after}.",
         "Look at the panel with a mouse and by touch.",
         "The destination cannot say how a panel opens, or not in this way.",
         "Themes decide it for all of their panels.",
@@ -781,6 +783,37 @@ CODES: dict[str, Code] = {
         "The panel refers to its own menu.",
         "Somebody chose the wrong menu in a list.",
         "Nothing is carried over; the items stand in the menu already.",
+    ),
+    "panel.regrouped": Code(
+        "Parts of a panel that stand in another column",
+        "medium",
+        "In the panel of “{item}”, {labels} {are} in another column or list than before.",
+        "Look at the panel; everything in it is still there.",
+        "The destination's panels cannot show these lists and blocks together in the columns that "
+        "they had: it has one heading for each column, one list in each, or fills its columns by "
+        "itself.",
+        "Each theme has its own rules for what a column can hold.",
+        "Choose a theme whose columns hold several lists, or arrange the panel anew.",
+    ),
+    "panel.empty": Code(
+        "A column of a panel that holds nothing",
+        "note",
+        "The panel of “{item}” had a column with nothing in it that can be written; it has "
+        "{after} now.",
+        "Nothing, where the panel looks right.",
+        "The column was empty, or all that stood in it is left out for a reason of its own.",
+        "Editors leave columns empty, and decisions empty others.",
+        "Nothing is lost by it.",
+    ),
+    "panel.markup": Code(
+        "A block of a panel whose content is altered",
+        "medium",
+        "Of {before} the destination cannot hold everything; what is left is written.",
+        "Look at the panel, and say again by hand what is missing.",
+        "Markup is passed on without what would run in a browser; a text is written in the form "
+        "that the destination knows, and marks of another form are shown as they are.",
+        "Themes differ in how texts are written, and nothing that could run is passed on.",
+        "Write the block anew at the destination.",
     ),
     "panel.picture": Code(
         "A block of a panel that says less",
@@ -976,6 +1009,15 @@ CODES: dict[str, Code] = {
         "That is up to the theme there.",
         "Nothing can be done in the menu itself.",
     ),
+    "access.narrowed": Code(
+        "A menu that fewer visitors see",
+        "high",
+        "Everybody saw the menu “{menu}”; where it is placed now, only {after} see it.",
+        "Place it at a location that everybody sees.",
+        "A plan, or the file of the destination, gives it a location that admits some visitors only.",
+        "Locations look alike in a list, and differ in whom they admit.",
+        "Choose another location in the plan.",
+    ),
     "access.not-held": Code(
         "A restriction that the destination cannot express",
         "high",
@@ -1138,6 +1180,16 @@ CODES: dict[str, Code] = {
         "The platform makes this menu up by itself, or it belongs to its back office.",
         "See read.unsaved.",
         "Use --made-up if it should become a real menu.",
+    ),
+    "menu.grows": Code(
+        "A menu that changes by itself now",
+        "medium",
+        "The menu “{menu}” was kept by hand. It takes the place of a menu that changes by itself "
+        "({after}), and does so too now.",
+        "Switch that off at the destination, if the menu is to stay as it is.",
+        "A menu that takes over the record of another one has the settings of that record.",
+        "Some platforms add new pages to a menu by themselves.",
+        "Switch it off in the destination's menu editor after the import.",
     ),
     "menu.rule-frozen": Code(
         "A menu that no longer fills by itself",

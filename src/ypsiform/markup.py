@@ -19,6 +19,8 @@ _RUNS = re.compile(
 _HANDLER = re.compile(r"\bon[a-z]+\s*=", re.IGNORECASE)
 _WRITTEN = re.compile(r"(!?)\[([^\]\[]*)\]\(\s*<?([^\s()<>]+)>?(?:\s+\"[^\"]*\")?\s*\)")
 
+_MARKS = re.compile(r"[\\`*_\[\]<>#]")
+
 Link = tuple[str, str]
 """The text of a link, and its address."""
 
@@ -109,3 +111,24 @@ def bare(html: str) -> str:
 def bare_text(body: str) -> str:
     """A text without the addresses of its links, for comparing."""
     return _WRITTEN.sub(lambda found: f"[{found[2]}]", body)
+
+
+def as_markup(body: str) -> str:
+    """A text with links, as Markdown writes them, as markup that leads to the same."""
+    found: list[str] = []
+    at = 0
+    for link in _WRITTEN.finditer(body):
+        if not link[1]:
+            found += [escape(body[at : link.start()]), linked([(link[2], link[3])])]
+            at = link.end()
+    return f"<p>{''.join(found)}{escape(body[at:])}</p>"
+
+
+def has_marks(body: str) -> bool:
+    """Whether a text holds characters that some form of writing gives a meaning."""
+    return _MARKS.search(body) is not None
+
+
+def escaped(body: str) -> str:
+    """A plain text as Markdown that shows the same."""
+    return _MARKS.sub(r"\\\g<0>", body)

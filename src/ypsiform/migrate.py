@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 from msgspec import Struct
 from msgspec.structs import replace
 
-from . import document
+from . import document, facts
 from .addresses import Hosts
 from .audit.compare import Audit, Audited, Side
 from .audit.limits import broken
@@ -19,7 +19,7 @@ from .fit import Fitted, Options, Work, fit
 from .fit.inventory import addresses as inventory
 from .fit.kinds import wanted_of
 from .fit.work import KEPT, MADE, Fate
-from .model import Rows, Site, number, targets_of
+from .model import NOWHERE, Rows, Site, number
 from .plan.file import MigrationPlan
 from .profiles.files import dump_tree, load_tree
 from .profiles.items import pointable
@@ -144,12 +144,8 @@ def all_findings(surveyed: Surveyed) -> list[Finding]:
 
 
 def count_facts(surveyed: Surveyed) -> int:
-    """The number of facts in a site: what an audit against an identical file would count."""
-    site, rows = surveyed.site, surveyed.rows
-    side = Side(0, site, rows, surveyed.seen, True)
-    lineage = {(0, "item", row): thing.origin for row, thing in enumerate(rows.things)}
-    lineage.update({(0, "menu", at): menu.origin for at, menu in enumerate(site.menus)})
-    return Audit([side], site, rows, lineage, [], []).run().facts["total"]
+    """The number of facts in a site, as it was read."""
+    return facts.count(surveyed.site, surveyed.rows)
 
 
 def convert(
@@ -282,10 +278,10 @@ def _kept_whole(source: Surveyed, tell: Progress) -> Migration:
     placements = site.placements()
     for fate in fates:
         fate.locations = placements.get(fate.menu.id, [])
-    fitted = Fitted(fates, [], site.locations, set(), site.theme, [], [], [])
+    fitted = Fitted(fates, [], site.locations, set(), site.theme, [], [], site, [])
     there = reached(rows, audited.after_seen, Hosts(site.addresses))
     effort = efforts(back, rows)
-    now = mean([effort[row] for found in there.values() for row in found])
+    now = mean([effort[row] for found in there.values() for row, _ in found])
     return Migration(
         source,
         fitted,
@@ -387,8 +383,7 @@ def _account(
         lineage,
         fitted.matches,
         fitted.losses,
-        fitted.told,
-        fitted.opened,
+        fitted.went,
     )
     audited = audit.run()
     places = {place for (side, scope, _), place in lineage.items() if side != 1 and scope == "menu"}
@@ -400,28 +395,18 @@ def _account(
             problems,
         )
     before = reached(source.rows, audited.before_seen, Hosts(source.site.addresses))
-    after_seen, after = audited.after_seen, audited.after
-    still = sum(
-        any(
-            after[row] >= 0
-            and after_seen[after[row]]
-            and (_leads(rows, after[row]) or row in fitted.split)
-            for row in found
-        )
-        for found in before.values()
-    )
+    # What can still be reached is counted from what was read back, link by link.
+    there = {
+        page: [now for link in found if (now := _still(audited, link)) is not None]
+        for page, found in before.items()
+    }
     measure = work.options.measure
     was = efforts(source.site, source.rows, measure)
-    now = efforts(written, rows, measure)
-    way_before = [was[row] for found in before.values() for row in found]
-    way_after = [
-        now[after[row]]
-        for found in before.values()
-        for row in found
-        if after[row] >= 0 and after_seen[after[row]] and _leads(rows, after[row])
-    ]
-    there = standing.findings if standing is not None else []
-    unknown = [found for found in there if found.code == "panel.unknown"]
+    ways = efforts(written, rows, measure)
+    way_before = [was[row] for found in before.values() for row, _ in found]
+    way_after = [ways[row] for found in there.values() for row in found]
+    own = standing.findings if standing is not None else []
+    unknown = [found for found in own if found.code == "panel.unknown"]
     findings = by_severity([*fitted.losses, *source.findings, *fitted.notices, *unknown])
     return Migration(
         source,
@@ -430,7 +415,7 @@ def _account(
         data,
         audited,
         findings,
-        (len(before), still),
+        (len(before), sum(bool(found) for found in there.values())),
         (mean(way_before), mean(way_after)),
         _menus_shown(source.site, fitted),
         standing,
@@ -446,8 +431,10 @@ def _written_as(fitted: Fitted) -> dict[str, list[str]]:
     return found
 
 
-def _leads(rows: Rows, row: int) -> bool:
-    return any(target.kind != "none" for target in targets_of(rows.things[row]))
+def _still(audited: Audited, link: tuple[int, int]) -> int | None:
+    """The row read back that leads where a link of the source did, if visitors see it."""
+    row, target = audited.links.get(link, (-1, NOWHERE))
+    return row if row >= 0 and audited.after_seen[row] and target.kind != "none" else None
 
 
 def _menus_shown(source: Site, fitted: Fitted) -> tuple[int, int]:

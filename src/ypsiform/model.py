@@ -441,9 +441,11 @@ def rows_of(menus: list[Menu]) -> Rows:
 
 
 def targets_of(thing: Item | Piece) -> list[Target]:
-    """The targets of an item, or of a block of a panel."""
+    """The targets of an item, or of a block of a panel: its own, and of the links inside it."""
     if isinstance(thing, Item):
         return [thing.target]
+    if isinstance(thing.holds, Products):
+        return [Target("product", key=key) for key in thing.holds.contents]
     target = getattr(thing.holds, "target", None)
     return [*([target] if target is not None else []), *getattr(thing.holds, "links", ())]
 

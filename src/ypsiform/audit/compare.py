@@ -7,23 +7,19 @@ read back stood. Lineage says what to compare, never how the comparison ends.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Sequence
-from typing import Any
+from collections.abc import Sequence
 
 from msgspec import Struct
 
+from .. import facts
 from ..addresses import Hosts, normal_tail
+from ..facts import NEW, Went, extra_fact
 from ..findings import EVERY, OUTCOMES, Finding, Outcome
-from ..fit.extras import extra_fact
-from ..fit.panels import panel_facts
-from ..fit.work import Told
-from ..markup import bare, bare_text
 from ..model import (
     CONTENT_KINDS,
     NOWHERE,
     Content,
     Extra,
-    Held,
     Item,
     Panel,
     Piece,
@@ -31,11 +27,9 @@ from ..model import (
     Site,
     Target,
     set_traits,
-    targets_of,
 )
 from ..order import out_of_order
 from ..visibility import Seen, audience_of, shown
-from . import facts
 
 Pair = tuple[str, str]
 Fact = tuple[int, str, int, str]
@@ -44,14 +38,15 @@ Fact = tuple[int, str, int, str]
 class Audited(Struct):
     """The outcome of an audit. `facts` has the seven totals; `problems` is empty if all is well.
 
-    `after` holds for each row of the source the row read back, -1 where there is none.
+    `links` holds, for each link of the source by its row and number within it, the row read back
+    in which it stands now and where that leads; links that are gone are left out.
     """
 
     facts: dict[str, int]
     problems: list[str]
     before_seen: list[Seen]
     after_seen: list[Seen]
-    after: list[int]
+    links: dict[tuple[int, int], tuple[int, Target]]
 
 
 class Side:
@@ -62,6 +57,13 @@ class Side:
         self.hosts = Hosts(site.addresses)
         self.seen = seen
         self.there: list[int] = []
+        self.spots = facts.spots(rows)
+        # By the row of a panel how its columns compare, found when first asked for.
+        self.columns: dict[int, facts.Columns] = {}
+
+    def direct(self, row: int) -> bool:
+        """Whether a row stands in a panel itself."""
+        return row in self.spots and self.spots[row].direct
 
 
 class Audit:
@@ -75,20 +77,21 @@ class Audit:
         lineage: dict[tuple[int, str, int], str],
         matches: list[tuple[Pair, Pair, str]],
         losses: list[Finding],
-        told: Sequence[Told] = (),
-        opened: Collection[int] = (),
+        went: Sequence[Went] = (),
     ) -> None:
         self.sides, self.written, self.rows, self.lineage = sides, written, rows, lineage
         self.losses = losses
-        # Items of the source that are meant to open a panel, which they did not.
-        self.opened = opened
-        self.told = {(one.row, one.fact): one for one in told}
-        self.given = {(one.number, one.language): one for one in told if one.side == 0}
+        # Facts of the source that stand in another record, and labels that an item has from there.
+        self.went = {(one.row, one.fact): one for one in went}
+        self.given = {(one.number, one.into) for one in went if one.side == 0}
         self.table = {source: there for source, there, _ in matches}
         self.hosts = Hosts(written.addresses)
         self.seen = shown(written, rows)
+        self.spots = facts.spots(rows)
         self.totals: Counter[str] = Counter()
         self.changed: list[tuple[Fact, Outcome]] = []
+        # What the file says and its source does not; a finding must say so.
+        self.new: set[Fact] = set()
         self.gone: dict[tuple[int, str, int], int] = {}
         self.problems: list[str] = []
         self.places = {thing.origin: at for at, thing in enumerate(rows.things)}
@@ -112,6 +115,9 @@ class Audit:
                     there[row] = at
                     self.from_[at] = (side.number, row)
             side.there = there
+        records = (self.lineage.get((one.side, "item", one.number)) for one in self.went.values())
+        # Rows read back in which something of the source stands that came from another record.
+        self.arrived = {self.places.get(place or "", -1) for place in records}
         made = {place for (side, _, _), place in self.lineage.items() if side == 2}
         for at, thing in enumerate(self.rows.things):
             if at not in self.from_ and thing.origin not in made:
@@ -123,9 +129,35 @@ class Audit:
             self._site(side)
         self._agree()
         total = sum(self.totals.values())
-        counts = {"total": total} | {name: self.totals[name] for name in OUTCOMES}
+        # Of a destination the menus count, and not the contents that it has.
+        read = sum(facts.count(s.site, s.rows, contents=not s.number) for s in self.sides)
+        if total != read:
+            self.problems.append(f"{read} facts were read, and {total} were compared")
+        counts = {"total": read} | {name: self.totals[name] for name in OUTCOMES}
         first = self.sides[0]
-        return Audited(counts, self.problems, first.seen, self.seen, first.there)
+        return Audited(counts, self.problems, first.seen, self.seen, self._links())
+
+    def _links(self) -> dict[tuple[int, int], tuple[int, Target]]:
+        """Where each link of the source stands now."""
+        found: dict[tuple[int, int], tuple[int, Target]] = {}
+        for row, thing in enumerate(self.sides[0].rows.things):
+            for nth, name in enumerate(facts.links_of(thing)):
+                now = self._link(row, name)
+                if now is not None:
+                    found[row, nth] = now
+        return found
+
+    def _link(self, row: int, name: str) -> tuple[int, Target] | None:
+        """The row read back in which a link of the source stands now, and where that leads."""
+        at, into = self.sides[0].there[row], name
+        went = self.went.get((row, name)) if self.went else None
+        if went is not None:
+            place = self.lineage.get((went.side, "item", went.number))
+            at, into = self.places.get(place or "", -1), went.into
+        if at < 0:
+            return None
+        target = facts.links_of(self.rows.things[at]).get(into)
+        return (at, target) if target is not None else None
 
     def _end(self, side: Side, scope: str, number: int, fact: str, outcome: Outcome) -> None:
         self.totals[outcome] += 1
@@ -141,9 +173,10 @@ class Audit:
     def _menus(self, side: Side) -> None:
         placements = side.site.placements()
         placed = self.written.placements()
+        ours = {at for (number, scope, _), at in self.lineage.items() if (number, scope) == OURS}
         for index, menu in enumerate(side.site.menus):
             audience = audience_of(menu, placements)
-            names = facts.of_menu(menu, audience)
+            names = list(facts.of_menu(menu, audience))
             place = self.lineage.get((side.number, "menu", index))
             at = self.menus.get(place) if place is not None else None
             mine = [(n, p) for n, p in enumerate(side.site.locations) if menu.id in p.menus]
@@ -153,18 +186,21 @@ class Audit:
                     self._all_gone(side, "place", index, len(mine))
                 continue
             other = self.written.menus[at]
-            values = {
-                "menu": True,
-                "title": menu.title == other.title,
-                "rule": menu.rule == other.rule,
-                "audience": audience == audience_of(other, placed),
-            }
+            was = facts.of_menu(menu, audience)
+            is_now = facts.of_menu(other, audience_of(other, placed))
             for name in names:
-                if name in values:
-                    outcome: Outcome = "kept" if values[name] else "altered"
-                    if not values[name] and name in ("rule", "audience"):
-                        outcome = "dropped"
-                    self._end(side, "menu", index, name, outcome)
+                if name.startswith("extra:"):
+                    continue
+                outcome: Outcome = "kept" if is_now.get(name) == was[name] else "altered"
+                if outcome != "kept" and name in ("rule", "audience", "language"):
+                    outcome = "dropped"
+                self._end(side, "menu", index, name, outcome)
+            for name in facts.new_in(was, is_now):
+                if name == "rule" and other.gathers is not None:
+                    continue  # the form of all menus that are generated from pages
+                if name == "audience" and (not mine or (side.number and place in ours)):
+                    continue  # nobody saw it before, or its record is that of another menu now
+                self.new.add((side.number, "menu", index, NEW + name))
             self._extras(side, "menu", index, menu.extras, other.extras, self._others(side, place))
             before = [(location.purpose, location.audience) for _, location in mine]
             now = placed.get(other.id, [])
@@ -227,7 +263,7 @@ class Audit:
         for row, thing in enumerate(things):
             at = there[row]
             if at < 0:
-                self._all_gone(side, "item", row, facts.count(thing))
+                self._all_gone(side, "item", row, facts.count_of(thing, direct=side.direct(row)))
                 if self._elsewhere(side, row, "label") == getattr(thing, "label", ""):
                     self.totals["dropped"] -= 1
                     self.totals["moved"] += 1
@@ -242,9 +278,13 @@ class Audit:
                 and type(other) is Item
                 and self._whole(side, thing, other)
             ):
-                kept += facts.count(thing)
+                kept += facts.count_of(thing, direct=False)
+                if side.spots and side.direct(row):
+                    self._column(side, row)
                 continue
             self._thing(side, row, thing, other)
+            if side.direct(row):
+                self._column(side, row)
             if not seen:
                 was, now = side.seen[row], self.seen[at]
                 self._end(side, "item", row, "shown", "altered" if now or not was else "dropped")
@@ -290,9 +330,11 @@ class Audit:
 
     def _thing(self, side: Side, row: int, thing: Item | Piece, other: Item | Piece) -> None:
         if isinstance(thing, Piece):
-            same = isinstance(other, Piece)
-            self._end(side, "item", row, "block", "kept" if same else "altered")
-            self._end(side, "item", row, "holds", self._holds(side, thing, other))
+            alike = isinstance(other, Piece) and type(thing.holds) is type(other.holds)
+            self._end(side, "item", row, "block", "kept" if alike else "altered")
+            same = alike and facts.of_piece(thing)["holds"] == facts.of_thing(other)["holds"]
+            self._end(side, "item", row, "holds", "kept" if same else "altered")
+            self._block_links(side, row, thing, other)
             return
         if isinstance(other, Piece):
             self.problems.append(f"“{thing.label}” was read back as a block of a panel")
@@ -303,31 +345,68 @@ class Audit:
         self._end(side, "item", row, "label", "kept" if same else "altered")
         role: Outcome = "kept" if thing.role == other.role else "altered"
         self._end(side, "item", row, "role", role)
-        self._end(side, "item", row, "target", self._target(side, thing.target, other.target))
+        went = side.number == 0 and (row, "target") in self.went
+        now = self._link(row, "target") if went else None
+        if went:
+            outcome = self._target(side, thing.target, now[1]) if now is not None else "dropped"
+            same = outcome in ("kept", "restated")
+            self._end(side, "item", row, "target", "moved" if same else outcome)
+        else:
+            outcome = self._target(side, thing.target, other.target)
+            self._end(side, "item", row, "target", outcome)
         self._traits(side, row, thing, other)
         words = dict(other.translations)
         for language, text in thing.translations:
-            now = words.pop(language, None)
-            outcome: Outcome = "kept" if now == text else "dropped" if now is None else "altered"
-            there = self._elsewhere(side, row, f"label@{language}") if now is None else None
-            if there is not None:
-                outcome = "moved" if there == text else "altered"
+            there = words.pop(language, None)
+            outcome = "kept" if there == text else "dropped" if there is None else "altered"
+            elsewhere = self._elsewhere(side, row, f"label@{language}") if there is None else None
+            if elsewhere is not None:
+                outcome = "moved" if elsewhere == text else "altered"
             self._end(side, "item", row, f"label@{language}", outcome)
-        if any((row, language) not in self.given or side.number for language in words):
-            self.problems.append(f"“{thing.label}” was given labels that the source does not have")
+        for language in words:
+            if side.number or (row, f"label@{language}") not in self.given:
+                self.new.add((side.number, "item", row, f"{NEW}label@{language}"))
         self._extras(side, "item", row, thing.extras, other.extras)
         self._panel(side, row, thing.panel, other.panel)
 
+    def _block_links(self, side: Side, row: int, thing: Piece, other: Item | Piece) -> None:
+        """Each link that a block holds: in the block, or where it went."""
+        there = facts.links_of(other) if isinstance(other, Piece) else {}
+        known: set[str] = set()
+        for name, was in facts.links_of(thing).items():
+            into = name
+            if side.number == 0:
+                now = self._link(row, name)
+                went = self.went.get((row, name))
+                into = went.into if went is not None else name
+                target = now[1] if now is not None else None
+            else:
+                target = there.get(name)
+            known.add(into)
+            if target is None:
+                # A picture that leads nowhere says the same as one that says nothing of it.
+                self._end(side, "item", row, name, "kept" if was == NOWHERE else "dropped")
+                continue
+            outcome = self._target(side, was, target)
+            if not isinstance(other, Piece) and outcome == "kept":
+                outcome = "restated"
+            self._end(side, "item", row, name, outcome)
+        for name, target in there.items():
+            if name not in known and target != NOWHERE:
+                self.new.add((side.number, "item", row, NEW + name))
+
     def _elsewhere(self, side: Side, row: int, fact: str) -> str | None:
         """What a label of the source is in the other record that it went into, as read back."""
-        told = self.told.get((row, fact)) if side.number == 0 and self.told else None
-        if told is None:
+        went = self.went.get((row, fact)) if side.number == 0 and self.went else None
+        if went is None:
             return None
-        at = self.places.get(self.lineage.get((told.side, "item", told.number), ""), -1)
+        at = self.places.get(self.lineage.get((went.side, "item", went.number), ""), -1)
         there = self.rows.things[at] if at >= 0 else None
         if not isinstance(there, Item):
             return None
-        return there.label if told.language is None else dict(there.translations).get(told.language)
+        if went.into == "label":
+            return there.label
+        return dict(there.translations).get(went.into.removeprefix("label@"))
 
     def _traits(self, side: Side, row: int, thing: Item, other: Item) -> None:
         given, there = set_traits(thing.traits), set_traits(other.traits)
@@ -335,60 +414,101 @@ class Audit:
             same = getattr(thing.traits, name) == getattr(other.traits, name)
             outcome: Outcome = "kept" if same else "altered" if name in there else "dropped"
             self._end(side, "item", row, name, outcome)
-        if there != given:
-            new = [name for name in there if name not in given]
-            self.problems += [f"“{thing.label}” was given the trait {name}" for name in new]
         if thing.hidden:
             self._end(side, "item", row, "hidden", "kept" if other.hidden else "dropped")
-        elif other.hidden:
-            self.problems.append(f"“{thing.label}” was switched off")
+        new = [name for name in there if name not in given] if there != given else []
+        new += ["hidden"] if other.hidden and not thing.hidden else []
+        self.new.update((side.number, "item", row, NEW + name) for name in new)
+
+    # Panels
+
+    def _column(self, side: Side, row: int) -> None:
+        """Whether a row that stands in a panel itself is still in the same column of it."""
+        elsewhere = self._columns(side, side.spots[row].owner).elsewhere.get(row)
+        outcome: Outcome = "kept"
+        if elsewhere is not None:
+            outcome = "moved" if elsewhere == "moved" else "dropped"
+        self._end(side, "item", row, "column", outcome)
+
+    def _columns(self, side: Side, owner: int) -> facts.Columns:
+        """How the columns of a panel compare with those that were read back."""
+        found = side.columns.get(owner)
+        if found is not None:
+            return found
+        at = side.there[owner]
+        panel, there = _panel_of(side.rows, owner), _panel_of(self.rows, at)
+        direct = [
+            (row, side.spots[row], isinstance(side.rows.things[row], Piece))
+            for row in _below(side.rows, owner)
+            if side.spots[row].direct
+        ]
+        spots = {row: self.spots.get(side.there[row]) for row, _, _ in direct}
+        now = {row: spot for row, spot in spots.items() if spot is not None and spot.owner == at}
+        full = {self.spots[row].column for row in _below(self.rows, at)} if there else set()
+        empty = [n for n in range(len(there.columns)) if n not in full] if there else []
+        found = side.columns[owner] = facts.columns_of(
+            len(panel.columns) if panel else 0, direct, now, lambda row: side.there[row] >= 0, empty
+        )
+        return found
 
     def _panel(self, side: Side, row: int, was: Panel | None, now: Panel | None) -> None:
         if was is None:
-            if now is not None and not (side.number == 0 and row in self.opened):
-                self.problems.append("a panel was written that the source does not have")
+            if now is not None:
+                self.new.add((side.number, "item", row, f"{NEW}panel"))
             return
-        values: dict[str, bool] = {"panel": now is not None}
-        if now is not None:
-            values["panel-style"] = was.style == now.style
-            values["panel-opens"] = was.opens == now.opens
-            values["panel-tone"] = was.tone == now.tone
-            values["panel-width"] = was.full_width == now.full_width
-            for at, (one, other) in enumerate(zip(was.columns, now.columns, strict=False)):
-                values[f"column:{at}"] = True
-                values[f"span:{at}"] = one.span == other.span
-                values[f"column-label:{at}"] = one.label == other.label
-        for name in panel_facts(was):
-            same = values.get(name)
-            outcome: Outcome = (
-                "kept" if same else "dropped" if not same and now is None else "altered"
-            )
+        given = facts.of_panel(was)
+        if now is None:
+            for name in given:
+                self._end(side, "item", row, name, "dropped")
+            return
+        there = facts.of_panel(now)
+        matched = self._columns(side, row).matched
+        stand: dict[int, int] = {}  # by column read back the first column that it stands for
+        for at, column in enumerate(matched):
+            if column is not None:
+                stand.setdefault(column, at)
+        for name, value in given.items():
+            kind, _, number = name.partition(":")
+            if not number:
+                self._end(
+                    side, "item", row, name, "kept" if there.get(name) == value else "altered"
+                )
+                continue
+            column = matched[int(number)]
+            outcome: Outcome = "dropped" if column is None else "altered"
+            if column is not None and stand[column] == int(number):
+                same = there.get(f"{kind}:{column}") == value
+                outcome = "kept" if same else "altered"
             self._end(side, "item", row, name, outcome)
+        new = facts.new_in(given, there)
+        for column, at in stand.items():
+            new += [
+                f"{kind}:{at}"
+                for kind in ("span", "column-label")
+                if f"{kind}:{column}" in there and f"{kind}:{at}" not in given
+            ]
+        # A column that stands for none is said by what came into it; one of nothing else is new.
+        sourced = {
+            self.spots[at].column
+            for at in _below(self.rows, side.there[row])
+            if self.from_.get(at, (-1, 0))[0] == side.number or at in self.arrived
+        }
+        new += [
+            f"column:{at}"
+            for at in range(len(now.columns))
+            if at not in stand and at not in sourced
+        ]
+        self.new.update((side.number, "item", row, NEW + name) for name in new)
 
-    def _holds(self, side: Side, thing: Piece, other: Item | Piece) -> Outcome:
-        if not isinstance(other, Piece):
-            return "altered"
-        # A picture that leads nowhere says the same as one that says nothing of it.
-        one, two = (
-            [target for target in targets_of(block) if target != NOWHERE]
-            for block in (thing, other)
-        )
-        was: Any = thing.holds
-        now: Any = other.holds
-        if type(was) is not type(now):
-            return "altered"
-        if was == now and (side.same or not one):
-            return "kept"
-        if len(one) != len(two) or _bare(was) != _bare(now):
-            return "altered"
-        outcomes = [self._target(side, a, b) for a, b in zip(one, two, strict=True)]
-        return "altered" if "altered" in outcomes else "restated" if was != now else "kept"
+    # Targets and unread data
 
     def _target(self, side: Side, was: Target, now: Target) -> Outcome:
         if side.same:
             return "kept" if was == now else "altered"
         if was.address is not None and was.address == now.address and was.kind in _AS_READ:
             return "kept"
+        if was.kind == "product" and was.content is None and was.address is None:
+            return self._product(was, now)
         before = side.hosts.read(was.address) if was.address is not None else None
         after = self.hosts.read(now.address) if now.address is not None else None
         tails = [normal_tail(parts.tail) if parts else "" for parts in (before, after)]
@@ -413,6 +533,16 @@ class Audit:
         if was.kind in _AS_READ:
             return "kept" if was.address == now.address else "altered"
         return "kept" if tails[0] == tails[1] else "altered"
+
+    def _product(self, was: Target, now: Target) -> Outcome:
+        """A product that a block names by its key: the destination's of the same key."""
+        if was == now:
+            return "kept"
+        there = self.contents.get((now.kind, now.content or ""))
+        named = there is not None and was.key in (there.key, there.id)
+        pair = self.table.get((was.kind, was.key or ""))
+        matched = pair is not None and pair == (now.kind, now.content)
+        return "restated" if now.kind == was.kind and (named or matched) else "altered"
 
     def _extras(
         self,
@@ -452,12 +582,7 @@ class Audit:
             self._end(side, "site", at, name, outcome)
         if side.number:
             return
-        pointed = {
-            (target.kind, target.content)
-            for thing in side.rows.things
-            for target in targets_of(thing)
-            if target.content is not None
-        }
+        pointed = facts.pointed_to(side.rows)
         for at, content in enumerate(side.site.contents):
             pair = (content.kind, content.id)
             there = self.contents.get(pair if side.same else self.table.get(pair, ("", "")))
@@ -505,6 +630,13 @@ class Audit:
                 self.problems.append(
                     f"{name} of {_said((side, scope, number))} is {outcome}, and no finding says so"
                 )
+        for fact in sorted(self.new):
+            if single.pop(fact, None) is None:
+                side, scope, number, name = fact
+                name = name.removeprefix(NEW)
+                self.problems.append(
+                    f"{name} of {_said((side, scope, number))} was made up, and no finding says so"
+                )
         for key, count in self.gone.items():
             reason = whole.pop(key) if key in whole else None
             if reason is not None and self.losses[reason].outcome == "by-hand":
@@ -531,21 +663,27 @@ class Audit:
         side, scope, number = key
         if scope != "item":
             return False
-        names = facts.of_thing(self.sides[side].rows.things[number])
+        names = facts.names_of(
+            self.sides[side].rows.things[number], direct=self.sides[side].direct(number)
+        )
         found = [single.pop((*key, name), None) is not None for name in names]
         return all(found)
 
 
-def _bare(held: Held) -> list[Any]:
-    """What a block says besides where it and the links in it lead."""
-    return [
-        bare(value) if name == "html" else bare_text(value) if name == "body" else value
-        for name in held.__struct_fields__
-        if name not in ("target", "links", "form")
-        for value in [getattr(held, name)]
-    ]
+def _panel_of(rows: Rows, row: int) -> Panel | None:
+    thing = rows.things[row] if row >= 0 else None
+    return thing.panel if isinstance(thing, Item) else None
 
 
+def _below(rows: Rows, row: int) -> range:
+    """The rows below a row."""
+    end = row + 1
+    while end < len(rows) and rows.depth[end] > rows.depth[row]:
+        end += 1
+    return range(row + 1, end)
+
+
+OURS = (0, "menu")
 _AS_READ = frozenset({"mail", "phone", "external", "fragment", "file"})
 
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
+from ..facts import NEW, extra_fact
 from ..findings import EVERY, Cover, notice
 from ..model import Item, Location, Rows, Site, rows_of, targets_of
 from ..profiles.pages import can_fill, levels_of
@@ -82,12 +83,11 @@ def fit(work: Work) -> Fitted:
         matches=targets.matches,
         removed=removed,
         fills=fills,
-        split=work.split,
         joined=work.joined,
         secondary=work.secondary,
-        told=work.told,
+        went=work.went,
+        site=site,
         parts=parts,
-        opened=work.opened,
         branches=work.branches,
         wanted=list(targets.wanted.values()),
         inventory=[*targets.pointable, *targets.listed.values()],
@@ -202,6 +202,12 @@ def _leave_empty_out(work: Work) -> None:
 
 def _freeze_rule(work: Work, fate: Fate, fills: frozenset[str]) -> None:
     made, old = fate.made, fate.replaces
+    if made is not None and made.rule is None and old is not None and old.rule is not None:
+        made.rule = old.rule  # the record of the menu that it replaces stays as it is
+        if work.profile.items.pages is None:
+            cover = Cover(0, "menu", (fate.index,), f"{NEW}rule")
+            work.loss("menu.grows", "altered", [cover], menu=fate.menu.id, after=old.rule)
+        return
     if made is None or made.rule is None:
         return
     if work.profile.items.pages is not None:
@@ -305,7 +311,7 @@ def _removed(work: Work, base: Site, at: int) -> None:
     work.loss(
         "panel.removed",
         "dropped",
-        [Cover(0 if work.same_file else 1, "site", (at,), extras.extra_fact(extra))],
+        [Cover(0 if work.same_file else 1, "site", (at,), extra_fact(extra))],
         before=extras.said(extra),
         after=work.theme_name,
         origin=base.file,

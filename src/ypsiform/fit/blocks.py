@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 from msgspec.structs import replace
 
+from ..findings import Cover
 from ..markup import Link, links_in, links_in_text, relinked, relinked_text
 from ..model import (
     Form,
@@ -25,11 +26,15 @@ from .work import Work, item_facts
 
 
 class Offer(NamedTuple):
-    """A link that a block goes on as: to a target of the source, or to one of the destination."""
+    """A link that a block goes on as: to a target of the source, or to one of the destination.
+
+    `nth` is its number among the links of the block.
+    """
 
     label: str
     source: Target | None
     there: Target | None
+    nth: int
 
 
 def offers(work: Work, targets: Targets, piece: Piece) -> list[Offer]:
@@ -41,17 +46,21 @@ def offers(work: Work, targets: Targets, piece: Piece) -> list[Offer]:
     if isinstance(holds, Picture):
         if not holds.caption or holds.target is None:
             return []
-        return [Offer(holds.caption, holds.target, None)]
+        return [Offer(holds.caption, holds.target, None, 0)]
     if isinstance(holds, MenuReference):
         return _of_menu(work, piece, holds.menu)
     if isinstance(holds, Products):
-        return [offer for name in holds.contents if (offer := _product(work, targets, name))]
+        made = [_product(work, targets, name, at) for at, name in enumerate(holds.contents)]
+        return [offer for offer in made if offer is not None]
     if not isinstance(holds, (Markup, Text)):
         return []
     found: list[Offer] = []
-    for (words, address), target in _inside(holds):
+    whole = isinstance(holds, Text) and holds.target is not None
+    if isinstance(holds, Text) and holds.target is not None:
+        found.append(Offer(holds.body, holds.target, None, 0))
+    for at, ((words, address), target) in enumerate(_inside(holds), whole):
         if target.kind not in ("none", "fragment") and targets.of(target).code != "link.script":
-            found.append(Offer(words or address, target, None))
+            found.append(Offer(words or address, target, None, at))
     return found
 
 
@@ -59,10 +68,10 @@ def _of_menu(work: Work, piece: Piece, key: str) -> list[Offer]:
     """The items at the top of a menu that is shown by reference; none if it is the piece's own."""
     own = work.rows.menu[piece.number]
     return [
-        Offer(item.label, item.target, None)
+        Offer(item.label, item.target, None, nth)
         for at, menu in enumerate(work.source.menus)
         if menu.key == key and at != own
-        for item in menu.items
+        for nth, item in enumerate(menu.items)
         if item.role != "divider"
     ]
 
@@ -73,29 +82,36 @@ def _inside(held: Markup | Text) -> Iterable[tuple[Link, Target]]:
     return zip(found, held.links, strict=False)
 
 
-def relink(work: Work, targets: Targets, row: int, held: Held) -> Held:
+def relink(work: Work, targets: Targets, row: int, held: Held, names: Sequence[int]) -> Held:
     """A block with its inner links as they are at the destination; a loss for those that are not.
 
-    Other blocks stay as they are.
+    `names` are the numbers of its links among those of the source's block. Other blocks stay as
+    they are.
     """
+    if isinstance(held, Text) and held.target is not None:
+        held = replace(held, target=targets.apply(row, held.target, "link:0"))
     if not isinstance(held, (Markup, Text)) or not held.links:
         return held
     addresses: dict[str, str] = {}
     made: list[Target] = []
     lost: list[str] = []
-    for (words, address), target in _inside(held):
+    covers: list[Cover] = []
+    whole = isinstance(held, Text) and held.target is not None
+    for at, ((words, address), target) in enumerate(_inside(held), whole):
         fate = targets.of(target)
         there = targets.as_address(fate.target)
         addresses[address] = there.address or "#"
         made.append(there)
-        if fate.code is not None:
+        nowhere = there.kind == "none" and target.kind != "none"
+        if fate.code is not None or nowhere:
             after = fate.after or ("unchecked" if fate.code == "link.unchecked" else "nowhere")
             lost.append(f"{words or address}: {after}")
+            covers += item_facts(row, f"link:{names[at]}")
     if lost:
         work.loss(
             "link.in-markup",
             "altered",
-            item_facts(row, "holds"),
+            covers,
             row=work.rows.parent[row] if work.rows.parent[row] >= 0 else row,
             before=said(held),
             labels=tuple(lost),
@@ -105,14 +121,14 @@ def relink(work: Work, targets: Targets, row: int, held: Held) -> Held:
     return replace(held, body=relinked_text(held.body, addresses), links=tuple(made))
 
 
-def _product(work: Work, targets: Targets, name: str) -> Offer | None:
+def _product(work: Work, targets: Targets, name: str, at: int) -> Offer | None:
     """A product of a block: one of the source, or else the destination's of the same key."""
     content = targets.contents.get(("product", name))
     if content is not None:
-        return Offer(content.title or name, Target("product", content.id), None)
+        return Offer(content.title or name, Target("product", content.id), None, at)
     there = [c for c in targets.pointable if c.kind == "product" and name in (c.key, c.id)]
     if len(there) == 1:
-        return Offer(there[0].title or name, None, Target("product", there[0].id))
+        return Offer(there[0].title or name, None, Target("product", there[0].id), at)
     return None
 
 

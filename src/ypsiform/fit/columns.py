@@ -11,6 +11,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from ..effort import Measure, efforts
+from ..facts import NEW
 from ..findings import EVERY, Cover
 from ..model import NOWHERE, Column, Item, Links, Menu, Panel, Rows, Site, rows_of
 from ..profiles.sheets import Sheets
@@ -121,7 +122,7 @@ def report(work: Work, opened: Opened, deep: Collection[int], level: int) -> Non
     """Report what stands in a panel now."""
     adapted, rows = opened.adapted, work.rows
     inside = set(opened.inside)
-    covers: list[Cover] = []
+    covers = [Cover(0, "item", (opened.row,), f"{NEW}panel")]
     for column in adapted.panel.columns:
         for block in column.blocks:
             head = block.heading if isinstance(block, Links) else None

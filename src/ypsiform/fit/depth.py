@@ -12,6 +12,7 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
+from ..facts import Went
 from ..findings import EVERY, Cover, notice
 from ..model import (
     NOWHERE,
@@ -29,6 +30,7 @@ from ..model import (
     Piece,
     Target,
     rows_of,
+    targets_of,
 )
 from ..profiles.cells import Cells
 from ..profiles.drawers import Drawers
@@ -121,7 +123,10 @@ class Branches:
         # Panels that there is no room for.
         self.surplus: set[int] = set()
         self.as_headings: set[int] = set()
-        self.as_links: set[int] = set()
+        # Blocks that go on as links, with what stands for each of these in their panel.
+        self.as_links: dict[int, list[shape.Linked]] = {}
+        # Of markup that is passed on in part the links that are left.
+        self.left_in: dict[int, list[int]] = {}
         self.unheaded: set[int] = set()
         # Where headings lead that cannot lead anywhere themselves.
         self.leading: dict[int, Target] = {}
@@ -228,6 +233,7 @@ class Branches:
                     self.as_headings.update(adapted.roles)
                     self.unheaded.update(adapted.unheaded)
                     self.as_links.update(adapted.links)
+                    self.left_in.update(adapted.inner)
                     self.altered.update(adapted.altered)
                 panel = adapted.panel if adapted else thing.panel
                 panels.name_lists(work, self.fate, panel, thing.label)
@@ -355,6 +361,7 @@ class Branches:
                         if work.rows.parent[row] >= 0
                         else None,
                     )
+                    self.gone.add(row)
                     row += 1
                     continue
                 staying.append(row)
@@ -371,13 +378,13 @@ class Branches:
             if row in self.work.opened:
                 continue
             if row in self.adapted and isinstance(item, Item):
-                panels.report(work, row, item, self.adapted[row], self.targets, self._offers, stays)
+                panels.report(work, row, item, self.adapted[row], self._offers, stays)
             elif isinstance(item, Item) and item.panel is not None and row not in self.in_panels:
                 inside = range(row + 1, traits.end_of(work.rows, row, last))
                 left = [at for at in inside if at not in self.gone]
                 most = panels.most(work) if row in self.surplus else None
                 in_panes = [at for at in left if self._stands_in_pane(at)]
-                panels.dissolve(work, row, item, left, self.targets, self._offers, most, in_panes)
+                panels.dissolve(work, row, item, left, self._offers, most, in_panes)
 
     def _stands_in_pane(self, row: int) -> bool:
         """Whether an item stands directly below what its pane became."""
@@ -608,6 +615,9 @@ class Branches:
             if row in kept_pieces:
                 self._keep_piece(row, kept_pieces[row])
                 continue
+            if row in self.as_links:
+                made[row] = self._put_links(row, slots)
+                continue
             more: list[Item] = []
             above = self.spots[row].above
             if above in self.panes and above not in made:
@@ -651,6 +661,20 @@ class Branches:
         for above, top in self.tops.items():
             self._moved_apart(top, apart.get(above, []))
 
+    def _put_links(self, row: int, slots: panels.Slots) -> Item:
+        """Put the links that a block goes on as where each of them stands in the panel."""
+        thing = self.work.rows.things[row]
+        assert isinstance(thing, Piece)
+        items = self._from_piece(row, thing)
+        for item, stand in zip(items, self.as_links[row], strict=True):
+            holder = slots.heads.get(id(stand))
+            if holder is None:
+                slots.lists[id(stand)].append(item)
+            else:
+                item.role = "heading"
+                holder.heading = item
+        return items[0]
+
     def _moved_apart(self, top: Top, moved: list[int]) -> None:
         """Report what stands in a secondary menu now, with all that is below it."""
         if not moved and top.language is None:
@@ -683,17 +707,22 @@ class Branches:
         item.children.append(link)
         item.target = NOWHERE
         item.extras = self._extras(item, elsewhere=True)
-        self._moved_down("kind.parent", row, link.target, item.label)
+        self._moved_down("kind.parent", row, link)
 
-    def _moved_down(self, code: str, row: int, target: Target, label: str) -> None:
-        """Report a link that stands in a new item below its own, in place of its other loss."""
+    def _moved_down(self, code: str, row: int, link: Item) -> None:
+        """Report a link that stands in a new item below its own; what else is said of it stays."""
         work = self.work
-        mine = item_facts(row, "target")
-        self.targets.forget(row)
-        work.losses = [loss for loss in work.losses if loss.covers != mine]
-        before = self.targets.words(target)
-        work.loss(code, "altered", mine, row=row, before=before, after=label)
-        work.split.add(row)
+        work.goes(row, "target", link.number, "target")
+        was = work.rows.things[row]
+        assert isinstance(was, Item)
+        before = self.targets.words(was.target)
+        loss = work.loss(
+            code, "moved", item_facts(row, "target"), row=row, before=before, after=link.label
+        )
+        if (row, "target") in self.targets.reported:
+            work.losses.remove(loss)
+            loss.outcome, loss.covers = None, []
+            work.notices.append(loss)
 
     def _into(
         self, menu: Menu, slots: panels.Slots, thing: Item | Piece, parent: Item | None
@@ -744,6 +773,7 @@ class Branches:
             mine = item_facts(row, "target")
             after = made.address or "nowhere"
             work.loss(code, "altered", mine, row=row, before=before, after=after)
+            self.targets.reported.add((row, "target"))
         return made
 
     def _translations(self, row: int, item: Item) -> tuple[tuple[str, str], ...]:
@@ -764,11 +794,10 @@ class Branches:
 
     def _first_entry(self, row: int, heading: Item) -> Item:
         """The link of a heading that cannot lead anywhere, as the first entry of its list."""
-        was = self.work.rows.things[row]
-        assert isinstance(was, Item)
-        self._moved_down("panel.heading-link", row, was.target, heading.label)
         target, number = self.leading[row], self.work.next_made()
-        return Item(f"{heading.id}.link", heading.label, target, children=[], number=number)
+        entry = Item(f"{heading.id}.link", heading.label, target, children=[], number=number)
+        self._moved_down("panel.heading-link", row, entry)
+        return entry
 
     def _offers(self, piece: Piece) -> list[blocks.Offer]:
         """The links that a block goes on as; found once."""
@@ -784,42 +813,41 @@ class Branches:
         """The links that a block goes on as. The first one stands for it."""
         longest = self.fate.limits.label
         items: list[Item] = []
-        for at, (words, source, there) in enumerate(self._offers(piece)):
+        for at, (words, source, there, nth) in enumerate(self._offers(piece)):
             label = self.labels.clean(words)
             target = there or NOWHERE
-            if source is not None and not at:
-                target = self.targets.apply(row, source, "holds")
-            elif source is not None:
-                target = self.targets.of(source).target
-            items.append(
-                Item(
-                    id=f"block.{row}.{at}" if at else f"block.{row}",
-                    label=cut(label, longest) if longest else label,
-                    target=target,
-                    children=[],
-                    number=self.work.next_made() if at else row,
-                )
+            if source is not None:
+                target = self.targets.apply(row, source, f"link:{nth}")
+            made = Item(
+                id=f"block.{row}.{at}" if at else f"block.{row}",
+                label=cut(label, longest) if longest else label,
+                target=target,
+                children=[],
+                number=self.work.next_made() if at else row,
             )
+            self.work.goes(row, f"link:{nth}", made.number, "target")
+            items.append(made)
         return items
 
     def _keep_piece(self, row: int, piece: Piece) -> None:
         picture = piece.holds
-        fate = None
+        links = targets_of(self.work.rows.things[row])
+        left = self.left_in.get(row, list(range(len(links))))
+        gone = [f"link:{n}" for n in range(len(links)) if n not in left]
+        for now, nth in enumerate(left if row in self.left_in else ()):
+            self.work.went.append(Went(row, f"link:{nth}", 0, row, f"link:{now}"))
+        self.work.went += [Went(row, name, 0, row, "") for name in gone]
         if isinstance(picture, Picture) and picture.target is not None:
-            target = self.targets.apply(row, picture.target, "holds")
-            fate = self.targets.of(picture.target).code
+            target = self.targets.apply(row, picture.target, "link:0")
             piece.holds = replace(picture, target=target)
-        told = len(self.work.losses)
         if not isinstance(picture, Picture) and not self.work.same_file:
-            piece.holds = blocks.relink(self.work, self.targets, row, picture)
-        if row in self.altered and fate is None and len(self.work.losses) == told:
-            self.work.loss(
-                "panel.picture",
-                "altered",
-                item_facts(row, "holds"),
-                row=row,
-                before=blocks.said(self.altered[row]),
-            )
+            piece.holds = blocks.relink(self.work, self.targets, row, picture, left)
+        if row in self.altered:
+            was = self.altered[row]
+            code = "panel.picture" if isinstance(was, Picture) else "panel.markup"
+            kind = ["block"] if type(was) is not type(piece.holds) else []
+            mine = item_facts(row, *kind, "holds", *gone)
+            self.work.loss(code, "altered", mine, row=row, before=blocks.said(was))
 
     def _tell_apart(self, menu: Menu, taken: Collection[str]) -> None:
         """Give later items another label where labels must be told apart.

@@ -4,16 +4,12 @@ from __future__ import annotations
 
 import json
 
+from ..facts import extra_fact
 from ..findings import Cover
 from ..model import EVERYONE, Extra, Item, Piece, targets_of
 from ..profiles.read import spell
 from .kinds import Targets
 from .work import Work
-
-
-def extra_fact(extra: Extra) -> str:
-    """The name of the fact that an extra is."""
-    return f"extra:{extra.path}#{extra.again}"
 
 
 def said(extra: Extra) -> str:

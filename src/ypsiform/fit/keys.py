@@ -7,6 +7,7 @@ import unicodedata
 
 from ..decisions import ChoiceError
 from ..errors import RefusedError
+from ..facts import NEW
 from ..findings import EVERY, Cover, notice
 from ..model import EVERYONE, Menu, Site
 from ..profiles.places import location_of, places_of
@@ -131,6 +132,10 @@ def _displaced(work: Work, ours: dict[str, Fate]) -> None:
                 and ident not in told
             ):
                 covers.append(Cover(1, "menu", (index[ident],), "audience"))
+                told.add(ident)
+            stays_at = audience_of(kept[ident], left)
+            if before == EVERYONE and stays_at != EVERYONE and ident not in told:
+                covers.append(Cover(1, "menu", (index[ident],), f"{NEW}audience"))
                 told.add(ident)
             taken = place.name in offered
             work.loss(

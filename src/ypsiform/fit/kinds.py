@@ -80,6 +80,8 @@ class Targets:
         self.unchecked: list[tuple[int, str]] = []
         self.files: list[int] = []
         self.unmatched: list[str] = []
+        # The rows and facts of links of which some finding says what became of them.
+        self.reported: set[tuple[int, str]] = set()
         self.suggested: set[tuple[str, str]] = set()
         self.suggestions: Suggestions | None = None
 
@@ -285,6 +287,8 @@ class Targets:
         fate = self.of(target)
         if target.kind == "file":
             self.files.append(row)
+        if fate.code is not None:
+            self.reported.add((row, fact))
         if fate.code == "link.unchecked":
             self.unchecked.append((row, fact))
         elif fate.code is not None:
@@ -342,10 +346,6 @@ class Targets:
         by_address = target.address is not None or target.kind not in self.held
         return by_address and ("address" in kinds or "internal" in kinds)
 
-    def forget(self, row: int) -> None:
-        """Say nothing more of the target of a row: it has another finding."""
-        self.unchecked = [pair for pair in self.unchecked if pair != (row, "target")]
-
     def finish(self) -> None:
         """Report what is said once for all items; refuse where unmatched links are not allowed."""
         work = self.work
@@ -353,6 +353,7 @@ class Targets:
             names = list(self.unmatched)
             for row, _ in self.unchecked:
                 names += [self.words(t) for t in targets_of(work.rows.things[row])]
+            names = list(dict.fromkeys(names))
             some = "; ".join(names[:5]) + (f"; and {len(names) - 5} more" if len(names) > 5 else "")
             raise RefusedError(
                 f"{len(names)} internal links have no counterpart at the destination, and "

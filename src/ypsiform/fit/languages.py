@@ -5,13 +5,14 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from ..errors import RefusedError
+from ..facts import Went
 from ..findings import EVERY, Cover
 from ..languages import Branch, Parallel, inside, parallel
 from ..model import EVERYONE, Item, Menu, below
 from ..visibility import audience_of
 from . import secondary
 from .labels import cut, said, unlike
-from .work import MADE, Fate, Told, Work
+from .work import Fate, Work
 
 
 def decide(work: Work) -> None:
@@ -90,7 +91,7 @@ def _tell(work: Work, pairs: list[tuple[int, int]], language: str) -> None:
         assert isinstance(thing, Item) and isinstance(there, Item)
         labels = work.more_labels.setdefault(other, list(there.translations))
         if language not in dict(labels):
-            work.told.append(Told(row, "label", 0, other, language))
+            work.went.append(Went(row, "label", 0, other, f"label@{language}"))
             labels.append((language, thing.label))
 
 
@@ -165,6 +166,6 @@ def _copy(work: Work, menu: Menu, copy: Fate, language: str) -> None:
         )
         into.append(made)
         if label is not None:
-            work.told.append(Told(item.number, f"label@{language}", 2, MADE - number, None))
+            work.goes(item.number, f"label@{language}", number, "label")
         inner = [thing for thing, _ in below(item) if isinstance(thing, Item)]
         stack.extend((thing, made.children) for thing in reversed(inner))

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 
 from msgspec.structs import replace
 
-from ..findings import EVERY, Cover, notice
+from .. import facts
+from ..findings import EVERY, Cover, Severity, notice
 from ..model import (
     NOWHERE,
     Column,
@@ -17,26 +18,21 @@ from ..model import (
     Picture,
     Piece,
     below,
+    targets_of,
 )
 from ..order import out_of_order
 from ..profiles.cells import Cells
 from ..profiles.drawers import Drawers, records_at
-from ..profiles.panels import Beside, Capacity
+from ..profiles.panels import Beside, Capacity, shares
 from ..profiles.sheets import Sheets, parts_of
 from . import keys, secondary
 from .blocks import Offer, said
-from .kinds import Targets
 from .shape import Adapted, adapt
 from .traits import end_of
 from .work import Fate, Work, item_facts
 
 Offers = Callable[[Piece], list[Offer]]
 """What a block goes on as."""
-
-
-def panel_facts(panel: Panel) -> list[str]:
-    """The names of the facts of a panel itself, without what stands in its blocks."""
-    return list(panel_values(panel))
 
 
 def capacity_of(work: Work) -> Capacity:
@@ -249,7 +245,6 @@ def dissolve(
     row: int,
     item: Item,
     inside: list[int],
-    targets: Targets,
     links: Offers,
     count: int | None,
     in_panes: Sequence[int],
@@ -262,7 +257,13 @@ def dissolve(
     """
     panel = item.panel
     assert panel is not None
-    covers = [Cover(0, "item", (row,), fact) for fact in panel_facts(panel)]
+    covers = [Cover(0, "item", (row,), fact) for fact in facts.of_panel(panel)]
+    spots = work.spots
+    direct = tuple(
+        at for at in inside if at in spots and spots[at].direct and _stays(work, at, links)
+    )
+    if direct:
+        covers.append(Cover(0, "item", direct, "column"))
     if in_panes:
         covers.append(Cover(0, "item", tuple(in_panes), "parent"))
     headings = 0
@@ -275,9 +276,9 @@ def dissolve(
             pictures += picture
             if picture:
                 gone = [Cover(0, "item", (at,), EVERY)]
-                covers += _altered(at, made, targets) if made else gone
+                covers += _altered(work, at, made) if made else gone
             elif made:
-                _linked(work, row, at, made, targets)
+                _linked(work, row, at, made)
             else:
                 _lost(work, row, at, [Cover(0, "item", (at,), EVERY)])
         elif thing.role == "heading":
@@ -311,51 +312,29 @@ def _lost(work: Work, row: int, at: int, covers: list[Cover]) -> None:
     work.loss("panel.block", "dropped", covers, row=row, before=said(piece.holds))
 
 
-def _altered(at: int, made: list[Offer], targets: Targets) -> list[Cover]:
-    """The facts of a block that goes on as links, but for the first link's, if it has a loss."""
-    first = made[0].source if made else None
-    told = first is not None and targets.of(first).code is not None
-    return item_facts(at, "block") if told else item_facts(at, "block", "holds")
+def _stays(work: Work, at: int, links: Offers) -> bool:
+    """Whether a row of a panel that becomes a submenu is still there: an item, or links."""
+    thing = work.rows.things[at]
+    return not isinstance(thing, Piece) or bool(links(thing))
 
 
-def _missing(was: Panel, adapted: Adapted) -> list[str]:
-    """Why each column that is not there any more is not: its blocks are gone, or elsewhere.
-
-    Columns are compared by their place; the last ones are counted as those that are not there.
-    """
-    now = adapted.panel
-    around = {piece.number for piece in (now.before, now.after) if piece is not None}
-    why = {"around": 0, "linked": 0, "gone": 0}
-    for column in was.columns:
-        rows = {block.number for block in column.blocks if isinstance(block, Piece)}
-        if len(rows) < len(column.blocks) or not rows:
-            continue
-        if rows <= around:
-            why["around"] += 1
-        elif rows <= adapted.gone.keys():
-            why["gone"] += 1
-        elif rows <= {*adapted.gone, *adapted.links}:
-            why["linked"] += 1
-    found = [name for name, count in why.items() for _ in range(count)]
-    return found[: max(len(was.columns) - len(now.columns), 0)]
+def _altered(work: Work, at: int, made: list[Offer]) -> list[Cover]:
+    """The facts of a block that goes on as links: its own, and those links that are not offered."""
+    piece = work.rows.things[at]
+    there = {offer.nth for offer in made}
+    gone = [f"link:{n}" for n in range(len(targets_of(piece))) if n not in there]
+    return item_facts(at, "block", "holds", *gone)
 
 
-def _linked(
-    work: Work,
-    row: int,
-    at: int,
-    made: list[Offer],
-    targets: Targets,
-    more: Sequence[Cover] = (),
-) -> None:
-    """Report a block that goes on as links. `more` is what went with it."""
+def _linked(work: Work, row: int, at: int, made: list[Offer]) -> None:
+    """Report a block that goes on as links."""
     piece = work.rows.things[at]
     assert isinstance(piece, Piece)
     shared = isinstance(piece.holds, MenuReference)
     work.loss(
         "panel.shared" if shared else "panel.link",
         "altered",
-        [*_altered(at, made, targets), *more],
+        _altered(work, at, made),
         row=row,
         before=said(piece.holds),
         labels=tuple(offer.label for offer in made),
@@ -363,13 +342,7 @@ def _linked(
 
 
 def report(
-    work: Work,
-    row: int,
-    item: Item,
-    adapted: Adapted,
-    targets: Targets,
-    links: Offers,
-    stays: Collection[int],
+    work: Work, row: int, item: Item, adapted: Adapted, links: Offers, stays: Collection[int]
 ) -> None:
     """Report what a panel loses that the destination holds in part, one loss for each reason.
 
@@ -378,47 +351,23 @@ def report(
     was, now = item.panel, adapted.panel
     assert was is not None
     covers: dict[str, list[Cover]] = {}
-    values = panel_values(now)
-    blocks = [
-        Cover(0, "item", (at,), EVERY) for at, code in adapted.gone.items() if code == "panel.block"
-    ]
-    linked: list[Cover] = []
-    # Columns that are not there, by their place, with where that is told.
-    told = {"gone": blocks, "linked": linked, "around": covers.setdefault("panel.around", [])}
-    missing = dict(enumerate(_missing(was, adapted), len(now.columns)))
-    for fact, value in panel_values(was).items():
-        name, _, place = fact.partition(":")
-        if values.get(fact) == value:
-            continue
-        cover = Cover(0, "item", (row,), fact)
-        if name == "span" and was.style != now.style:
-            covers.setdefault("panel.pane", []).append(cover)  # the widths were those in a pane
-        elif place and missing.get(int(place)) in told:
-            told[missing[int(place)]].append(cover)
-        else:
-            covers.setdefault(_CODES[name], []).append(cover)
     parts: dict[str, list[int]] = {}
     for at, code in adapted.gone.items():
         if work.rows.parent[at] != row and work.rows.parent[at] not in stays:
             continue  # it is left out with what it stood below
         parts.setdefault(code, []).append(at)
+    blocks = {at: [Cover(0, "item", (at,), EVERY)] for at in parts.get("panel.block", [])}
+    _columns(work, row, was, adapted, stays, covers, blocks)
     for code, rows in parts.items():
-        for number, at in enumerate(rows) if code == "panel.block" else ():
-            mine = blocks[number : number + 1] + ([] if number else blocks[len(rows) :])
-            _lost(work, row, at, mine)
+        for at in rows if code == "panel.block" else ():
+            _lost(work, row, at, blocks[at])
         if code != "panel.block":
-            work.loss(
-                code,
-                "dropped",
-                [Cover(0, "item", tuple(rows), EVERY)],
-                row=row,
-                before=str(len(rows)),
-            )
+            gone = [Cover(0, "item", tuple(rows), EVERY)]
+            work.loss(code, "dropped", gone, row=row, before=str(len(rows)))
     for at in adapted.links:
         piece = work.rows.things[at]
         assert isinstance(piece, Piece)
-        _linked(work, row, at, links(piece), targets, linked)
-        linked = []
+        _linked(work, row, at, links(piece))
     for at, code in adapted.moved.items():
         if at in stays:
             covers.setdefault(code, []).append(Cover(0, "item", (at,), "parent"))
@@ -427,18 +376,137 @@ def report(
             covers.setdefault(code, []).append(Cover(0, "item", (at,), "role"))
     before, after = _in_words(was), _in_words(now)
     for code, lost in covers.items():
-        if not lost:
-            continue
-        rows = [c.numbers[0] for c in lost if c.fact in ("parent", "role")]
+        rows = [c.numbers[0] for c in lost if c.fact in ("parent", "role", "column")]
         work.loss(
             code,
-            "moved" if all(c.fact == "parent" for c in lost) else "altered",
+            "moved" if all(c.fact in ("parent", "column") for c in lost) else "altered",
             lost,
+            severity=_severity(code, was, now),
             row=row,
             before=before.get(code),
             after=after.get(code),
             labels=tuple(work.label(at) for at in dict.fromkeys(rows)),
         )
+
+
+def _severity(code: str, was: Panel, now: Panel) -> Severity | None:
+    """Widths that are said now and that are those that columns had anyway are only a note."""
+    equal = [column.span for column in now.columns] == shares(len(now.columns))
+    unsaid = all(column.span is None for column in was.columns)
+    return "note" if code == "panel.span" and unsaid and equal else None
+
+
+def _columns(
+    work: Work,
+    row: int,
+    was: Panel,
+    adapted: Adapted,
+    stays: Collection[int],
+    covers: dict[str, list[Cover]],
+    blocks: dict[int, list[Cover]],
+) -> None:
+    """Find what a panel itself and its columns lose, by the code of the finding that says it.
+
+    `blocks` are the covers of blocks that are lost: columns that held nothing else go with them.
+    """
+    now = adapted.panel
+
+    def lost(code: str, fact: str) -> None:
+        covers.setdefault(code, []).append(Cover(0, "item", (row,), fact))
+
+    direct = [
+        (at, spot, isinstance(work.rows.things[at], Piece))
+        for at, spot in _inside(work, row)
+        if spot.direct
+    ]
+    spots = _spots(now)
+    there = {at: spots[at] for at, _, _ in direct if at in spots and at in stays}
+    full = {n for n, column in enumerate(now.columns) if _is_left(column, stays)}
+    empty = [n for n in range(len(now.columns)) if n not in full]
+    compared = facts.columns_of(len(was.columns), direct, there, stays.__contains__, empty)
+    given, values = facts.of_panel(was), facts.of_panel(now)
+    stand: dict[int, int] = {}
+    for at, column in enumerate(compared.matched):
+        if column is not None:
+            stand.setdefault(column, at)
+    for fact, value in given.items():
+        name, _, place = fact.partition(":")
+        if not place:
+            if values.get(fact) != value:
+                lost(_CODES[name], fact)
+            continue
+        column = compared.matched[int(place)]
+        if column is not None and stand[column] == int(place):
+            if values.get(f"{name}:{column}") != value:
+                pane = was.style != now.style  # the widths were those in a pane
+                lost("panel.pane" if name == "span" and pane else _CODES[name], fact)
+        elif name == "column-label":
+            lost(_CODES[name], fact)
+        elif column is not None:
+            lost("panel.merged", fact)
+        else:
+            rows = [at for at, spot, _ in direct if spot.column == int(place)]
+            first = next((at for at in rows if at in blocks), None)
+            if any(at in there for at in rows):
+                lost("panel.around", fact)
+            elif first is not None:
+                blocks[first].append(Cover(0, "item", (row,), fact))
+            else:
+                lost("panel.empty", fact)
+    new = facts.new_in(given, values)
+    for column, at in stand.items():
+        new += [
+            f"{name}:{at}"
+            for name in ("span", "column-label")
+            if f"{name}:{column}" in values and f"{name}:{at}" not in given
+        ]
+    for fact in new:
+        lost(_CODES[fact.partition(":")[0]], facts.NEW + fact)
+    for at in compared.elsewhere:
+        around = at in there and not 0 <= there[at].column < len(now.columns)
+        code = "panel.around" if around else "panel.regrouped"
+        covers.setdefault(code, []).append(Cover(0, "item", (at,), "column"))
+
+
+def _is_left(column: Column, stays: Collection[int]) -> bool:
+    """Whether anything in a column is written: what stays, links of blocks, what a rule made."""
+    things: list[Item | Piece] = []
+    for block in column.blocks:
+        if isinstance(block, Piece):
+            things.append(block)
+        else:
+            things += [*([block.heading] if block.heading else []), *block.items]
+    return any(not isinstance(t, Item) or t.number < 0 or t.number in stays for t in things)
+
+
+def _inside(work: Work, row: int) -> Iterator[tuple[int, facts.Spot]]:
+    """The rows that stand in the panel of a row, each with its place there."""
+    at = row + 1
+    while at in work.spots and work.spots[at].owner == row:
+        yield at, work.spots[at]
+        at += 1
+
+
+def _spots(panel: Panel) -> dict[int, facts.Spot]:
+    """Where each row of the source stands in a panel of the destination."""
+    found: dict[int, facts.Spot] = {}
+    for at, around in ((facts.BEFORE, panel.before), (facts.AFTER, panel.after)):
+        if around is not None:
+            found[around.number] = facts.Spot(0, at, 0, True)
+    for at, column in enumerate(panel.columns):
+        for nth, block in enumerate(column.blocks):
+            if isinstance(block, Piece):
+                found[block.number] = facts.Spot(0, at, nth, True)
+                continue
+            if block.heading is not None:
+                found.setdefault(block.heading.number, facts.Spot(0, at, nth, True))
+            stack = [(item, block.heading is None) for item in reversed(block.items)]
+            while stack:
+                item, direct = stack.pop()
+                found.setdefault(item.number, facts.Spot(0, at, nth, direct))
+                inner = getattr(item, "children", ())
+                stack.extend((child, False) for child in reversed(inner))
+    return found
 
 
 def tell_order(work: Work, row: int, made: Item) -> None:
@@ -476,26 +544,6 @@ _CODES = {
 """The finding for each fact of a panel that the destination holds otherwise."""
 
 
-def panel_values(panel: Panel) -> dict[str, object]:
-    """The facts of a panel itself, as `panel_facts` names them, with their values."""
-    found: dict[str, object] = {
-        "panel": True,
-        "panel-style": panel.style,
-        "panel-width": panel.full_width,
-    }
-    if panel.opens is not None:
-        found["panel-opens"] = panel.opens
-    if panel.tone is not None:
-        found["panel-tone"] = panel.tone
-    for at, column in enumerate(panel.columns):
-        found[f"column:{at}"] = True
-        if column.span is not None:
-            found[f"span:{at}"] = column.span
-        if column.label is not None:
-            found[f"column-label:{at}"] = column.label
-    return found
-
-
 PANES = {"tabs": "panes", "freehand": "markup instead of columns", "cascade": "fly-outs"}
 """Styles of panels in words."""
 
@@ -508,10 +556,11 @@ def _in_words(panel: Panel) -> dict[str, str]:
         labels = f"the panes {labels}" if panel.style == "tabs" else f"columns labelled {labels}"
     return {
         "panel.pane": labels or PANES.get(panel.style, "columns"),
-        "panel.opens": panel.opens or "as the theme does it",
+        "panel.opens": f"on {panel.opens}" if panel.opens else "as the theme does it",
         "panel.tone": panel.tone or "as the theme does it",
         "panel.width": "full width" if panel.full_width else "as wide as the theme makes it",
         "panel.merged": _count(len(panel.columns), "column"),
+        "panel.empty": _count(len(panel.columns), "column"),
         "panel.span": spans if any(c.span for c in panel.columns) else "equally wide",
     }
 

@@ -6,6 +6,7 @@ import difflib
 
 from ..decisions import ChoiceError
 from ..errors import RefusedError
+from ..facts import NEW
 from ..findings import EVERY, Cover, notice
 from ..model import EVERYONE, Location
 from ..profiles.places import location_of, places_of
@@ -257,4 +258,12 @@ def check_audiences(work: Work) -> None:
                 menu=fate.menu.id,
                 before=", ".join(before),
                 after="It is stored, but placed nowhere" if not fate.locations else "See its place",
+            )
+        elif before == EVERYONE and after != EVERYONE and work.at(fate.menu.id):
+            work.loss(
+                "access.narrowed",
+                "altered",
+                [Cover(0, "menu", (fate.index,), f"{NEW}audience")],
+                menu=fate.menu.id,
+                after=", ".join(after),
             )

@@ -5,13 +5,13 @@ Reading order is kept. Columns are put together so that the tallest is as low as
 
 from __future__ import annotations
 
-import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
+from typing import Protocol
 
 from msgspec import Struct
 from msgspec.structs import replace
 
-from ..markup import linked, links_in, runs
+from ..markup import as_markup, escaped, has_marks, linked, links_in, runs
 from ..model import (
     NOWHERE,
     Block,
@@ -29,13 +29,23 @@ from ..model import (
 from ..profiles.panels import Capacity, shares, spread
 
 
+class Linked(Struct):
+    """A link that a block goes on as, in place of an item: the block's row, and which one it is."""
+
+    number: int
+    at: int
+    label: str
+    role: str = "link"
+
+
 class Adapted(Struct):
     """A panel as the destination can hold it, and what that changes.
 
-    `panel` holds items and pieces of the source; a piece among items is a picture that becomes
-    a link. `gone`, `moved` and `roles` name the finding for rows that go, that get another
-    parent, or become headings; `unheaded` for headings that become links; `altered` are pieces
-    that hold less, with what they held, `links` pieces that become links.
+    `panel` holds items and pieces of the source; in place of a block that goes on as links a
+    `Linked` stands for each of them. `gone`, `moved` and `roles` name the finding for rows that go,
+    that get another parent, or become headings; `unheaded` for headings that become links;
+    `altered` are pieces that hold less, with what they held, `links` pieces that become links, with
+    what stands for these; `inner` says of markup which of its links are left.
     """
 
     panel: Panel
@@ -44,19 +54,28 @@ class Adapted(Struct):
     roles: dict[int, str] = {}
     unheaded: dict[int, str] = {}
     altered: dict[int, Held] = {}
-    links: list[int] = []
+    links: dict[int, list[Linked]] = {}
+    inner: dict[int, list[int]] = {}
+
+
+class Labelled(Protocol):
+    """A link with its label."""
+
+    @property
+    def label(self) -> str:
+        """What the link says."""
 
 
 def adapt(
     panel: Panel,
     capacity: Capacity,
-    links: Callable[[Piece], object],
+    links: Callable[[Piece], Sequence[Labelled]],
     number: Callable[[], int],
     titles: Mapping[str, str] | None = None,
 ) -> Adapted | None:
     """The nearest panel that an encoding can hold; None where nothing of it is left.
 
-    `links` says whether a block that is not held can go on as links; `number` gives one for a
+    `links` gives the links that a block that is not held can go on as; `number` gives one for a
     heading that is made of the label of a tab or the title of a menu, below 0; `titles` has these
     titles by the keys of menus.
     """
@@ -67,7 +86,7 @@ class _Adapter:
     def __init__(
         self,
         capacity: Capacity,
-        links: Callable[[Piece], object],
+        links: Callable[[Piece], Sequence[Labelled]],
         number: Callable[[], int],
         titles: Mapping[str, str],
     ) -> None:
@@ -122,9 +141,7 @@ class _Adapter:
         if capacity.blocks is not None:
             self._within(columns, capacity.blocks)
             columns = [column for column in columns if column.blocks]
-        if not columns or (
-            only is None and not any(isinstance(b, Links) for c in columns for b in c.blocks)
-        ):
+        if not columns:
             return None
         made.panel = Panel(
             columns,
@@ -155,9 +172,11 @@ class _Adapter:
             return None
         self.made.altered[piece.number] = piece.holds
         found = zip(links_in(piece.holds.html), piece.holds.links, strict=False)
-        kept = [(link, target) for link, target in found if not runs(linked([link]))]
-        links = tuple(target for _, target in kept)
-        return Piece(Markup(linked([link for link, _ in kept]), links), piece.origin, piece.number)
+        kept = [(n, *pair) for n, pair in enumerate(found) if not runs(linked([pair[0]]))]
+        links = tuple(target for _, _, target in kept)
+        self.made.inner[piece.number] = [n for n, _, _ in kept]
+        made = Markup(linked([link for _, link, _ in kept]), links)
+        return Piece(made, piece.origin, piece.number)
 
     def _is_lost(self, column: Column) -> bool:
         """Whether nothing in a column can be held, or go on as links."""
@@ -179,23 +198,25 @@ class _Adapter:
                     blocks.append(Links(block.heading, items, block.key))
                 continue
             held = block.holds
-            active = isinstance(held, Markup) and runs(held.html)
-            if isinstance(held, self.capacity.holds) and not active and self._has_room(held):
-                less = self._less(held)
-                if less is not None:
-                    if _says_less(held, less):
+            made = self._block(held)
+            if made is not None:
+                if made is not held:
+                    if _says_less(held, made):
                         self.made.altered[block.number] = held
-                    block = Piece(less, block.origin, block.number)
+                    block = Piece(made, block.origin, block.number)
                 blocks.append(block)
             elif self.links(block):
+                # Each link has a place of its own: any of them may become a heading.
                 if isinstance(held, MenuReference):
                     blocks.append(Links(self._titled(held.menu), []))
                 if not blocks or not isinstance(blocks[-1], Links):
                     blocks.append(Links(None, []))
                 last = blocks[-1]
                 assert isinstance(last, Links)
-                last.items.append(block)  # type: ignore[arg-type]
-                self.made.links.append(block.number)
+                offered = enumerate(self.links(block))
+                stand = [Linked(block.number, at, link.label) for at, link in offered]
+                last.items += stand  # type: ignore[arg-type]
+                self.made.links[block.number] = stand
             else:
                 self.made.gone[block.number] = "panel.block"
         return blocks
@@ -238,15 +259,23 @@ class _Adapter:
             if isinstance(item, Item):
                 self.made.moved[item.number] = "panel.pane"
 
-    def _less(self, held: Held) -> Held | None:
-        """A block that says what the destination can hold of it, if that is not all."""
-        if isinstance(held, Picture) and held.alt is not None and not self.capacity.alt:
+    def _block(self, held: Held) -> Held | None:
+        """A block as the destination can hold it, with what it can say; None where it cannot."""
+        capacity = self.capacity
+        if not isinstance(held, capacity.holds) or (isinstance(held, Markup) and runs(held.html)):
+            return None
+        if isinstance(held, Text) and held.form != capacity.text_form:
+            if capacity.text_form == "markdown":
+                return Text(escaped(held.body), "markdown", held.target)
+            if not held.links:
+                return Text(held.body, capacity.text_form, held.target)
+            # A text that knows no links cannot hold them; as markup it can.
+            return Markup(as_markup(held.body), held.links) if Markup in capacity.holds else None
+        if not self._has_room(held):
+            return None
+        if isinstance(held, Picture) and held.alt is not None and not capacity.alt:
             return replace(held, alt=None)
-        if isinstance(held, Text) and held.form != self.capacity.text_form:
-            marks = self.capacity.text_form == "markdown"
-            body = re.sub(r"([\\`*_\[\]<>#])", r"\\\1", held.body) if marks else held.body
-            return Text(body, self.capacity.text_form, held.target)
-        return None
+        return held
 
     def _items(self, items: list[Item]) -> list[Item]:
         """What can stand in a list: without dividers, and on one level, if need be."""
@@ -285,7 +314,9 @@ class _Adapter:
     def _unhead(self, heading: Item, items: list[Item], code: str) -> list[Item]:
         """A heading as a link before those that stood below it, which stand beside it now."""
         found = list(items)
-        if heading.number >= 0:
+        if not isinstance(heading, Item):
+            found.insert(0, heading)
+        elif heading.number >= 0:
             if self.made.roles.pop(heading.number, None) is None:
                 self.made.unheaded[heading.number] = code
             found.insert(0, heading)
@@ -301,7 +332,7 @@ class _Adapter:
         for block in others:
             assert isinstance(block, Links) and block.heading is not None
             more = self._unhead(block.heading, block.items, "panel.merged")
-            if block.heading.number >= 0:
+            if isinstance(block.heading, Item) and block.heading.number >= 0:
                 self.made.moved[block.heading.number] = "panel.merged"
             first.items = [*first.items, *more]
         column.blocks = [first]
@@ -329,7 +360,7 @@ class _Adapter:
 def _says_less(held: Held, less: Held) -> bool:
     """Whether a block says less than it did; a text in another form may say the same."""
     if isinstance(held, Text) and isinstance(less, Text):
-        return held.body != less.body or bool(held.links)
+        return has_marks(held.body) or bool(held.links)
     return True
 
 
@@ -391,7 +422,7 @@ def _spread(columns: list[Column], most: int) -> list[Column]:
     heights = [1 + len(b.items) if isinstance(b, Links) else 1 for b in blocks]
     for block, at in zip(blocks, spread(heights, count), strict=True):
         found[at].blocks.append(block)
-    return found
+    return [column for column in found if column.blocks]  # in fewer columns it stands just so
 
 
 def _one_heading_each(column: Column) -> list[Column]:

@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from ..addresses import Hosts
 from ..decisions import NONE, Decisions, ItemChoice, LinkChoice, MenuChoice
 from ..effort import USUAL, Measure
+from ..facts import Went, spots
 from ..findings import CODES, Cover, Finding, Outcome, Severity
 from ..model import (
     Content,
@@ -100,19 +101,6 @@ class Fate:
         return self.menu.title or self.menu.key
 
 
-class Told(Struct, frozen=True):
-    """A label of the source that stands elsewhere: in the record that a side and a number name.
-
-    `language` is that of the label there, None where it is the item's own.
-    """
-
-    row: int
-    fact: str
-    side: int
-    number: int
-    language: str | None
-
-
 class Standing(Protocol):
     """What stands at the destination: a site as it was read."""
 
@@ -191,13 +179,13 @@ class Work:
         # Where labels stand, if what is read there is not just what was written.
         self.settles = (profile.items.at or profile.menus.at, rule) if between_tags else None
         self.moved: dict[int, Finding] = {}
-        self.split: set[int] = set()
         self.branches: list[Branch] = []
         # Top items whose branches open as a panel.
         self.opened: set[int] = set()
         # Top items that are languages: '' where their labels stand elsewhere.
         self.tongues: dict[int, str] = {}
-        self.told: list[Told] = []
+        # Facts of the source that stand in another record than that of their own thing.
+        self.went: list[Went] = []
         self.more_labels: dict[int, list[tuple[str, str]]] = {}
         # Panels that are written, and the keys of their lists, by the identity of each.
         self.panels = 0
@@ -206,8 +194,15 @@ class Work:
         self._made = 0
         # The effort of reaching each row, and how much it counts; found when first asked for.
         self.ways: tuple[list[float], list[float]] | None = None
+        # Where rows of the source stand in panels.
+        self.spots = spots(rows)
         # Items that all menus together have room for; it is counted down.
         self.room: int | None = None
+
+    def goes(self, row: int, fact: str, number: int, into: str) -> None:
+        """Note that a fact of a row stands in the record of the item of this number."""
+        side, at = (0, number) if number >= 0 else (2, MADE - number)
+        self.went.append(Went(row, fact, side, at, into))
 
     def next_made(self) -> int:
         """A number for one more item that a rule made, and that no other one has."""
@@ -369,15 +364,14 @@ class Fitted(Struct):
     `menus` are the fates of the source's menus that are converted, each with its `made` menu;
     `kept` the destination's own menus that stay as they are; `locations` the destination's
     locations with their new placements; `touched` the names of those that changed; `fills` the
-    keys of generated menus whose pages show what replaces them; `split` the rows of the source
-    whose link stands in a new item below them. `wanted` are the contents of the source that
-    links lead to, `inventory` those of the destination that they may be matched with, `held`
-    the kinds that the destination knows; `decided` is what was decided about links; `joined`
-    are menus whose items stand in another one; `secondary` are made of a part of one, or in
-    another language; `opened` are rows that open a panel now; `parts`: for the key of a menu
-    those of the parts that panels in a sequence split off; `told` are labels that stand in
-    another record than that of their item; `branches` are those that were too deep, with the
-    costs of the choices for them.
+    keys of generated menus whose pages show what replaces them; `went` are facts of the source that
+    stand in another record than that of their own thing; `site` is all that will be there. `wanted`
+    are the contents of the source that links lead to, `inventory` those of the destination that
+    they may be matched with, `held` the kinds that the destination knows; `decided` is what was
+    decided about links; `joined` are menus whose items stand in another one; `secondary` are made
+    of a part of one, or in another language; `parts`: for the key of a menu those of the parts that
+    panels in a sequence split off; `branches` are those that were too deep, with the costs of the
+    choices for them.
     """
 
     menus: list[Fate]
@@ -387,13 +381,12 @@ class Fitted(Struct):
     theme: str | None
     losses: list[Finding]
     notices: list[Finding]
+    site: Site
     matches: list[tuple[tuple[str, str], tuple[str, str], str]]
     removed: list[str] = []
     fills: frozenset[str] = frozenset()
-    split: set[int] = set()
     joined: list[Fate] = []
-    told: list[Told] = []
-    opened: set[int] = set()
+    went: list[Went] = []
     parts: dict[str, list[str]] = {}
     secondary: list[Fate] = []
     branches: list[Branch] = []

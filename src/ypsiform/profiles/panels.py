@@ -14,6 +14,7 @@ from msgspec.structs import replace
 from ..model import (
     NOWHERE,
     PLAIN,
+    Block,
     Column,
     Extra,
     Item,
@@ -440,8 +441,16 @@ def _one_heading(column: Column) -> bool:
         at for at, b in enumerate(column.blocks) if isinstance(b, Links) and b.heading is not None
     ]
     known = all(isinstance(b, Links) or isinstance(b.holds, Picture) for b in column.blocks)
+    known = (
+        known and bool(column.blocks) and not any(_join(*two) for two in pairwise(column.blocks))
+    )
     # Without a heading a column has no width of its own, and links of neighbours would join it.
     return known and headed == [0] if column.span is not None else known and not headed
+
+
+def _join(one: Block, other: Block) -> bool:
+    """Whether two blocks would be read as one list."""
+    return isinstance(one, Links) and isinstance(other, Links) and other.heading is None
 
 
 def _parted(column: Column) -> bool:

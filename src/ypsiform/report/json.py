@@ -72,7 +72,7 @@ def of_survey(surveyed: Surveyed) -> dict[str, Any]:
         "facts": {"total": count_facts(surveyed)},
         "reachable": {"before": len(pages), "after": None},
         "effort": {
-            "before": mean([ways[row] for found in pages.values() for row in found]),
+            "before": mean([ways[row] for found in pages.values() for row, _ in found]),
             "after": None,
         },
         "branches": [],
