@@ -254,9 +254,8 @@ def columns_of(
     """
     held: list[Counter[int]] = [Counter() for _ in range(count)]
     for row, spot, _ in direct:
-        if BEFORE < spot.column < AFTER:
-            if row in now and BEFORE < now[row].column < AFTER:
-                held[spot.column][now[row].column] += 1
+        if BEFORE < spot.column < AFTER and row in now and BEFORE < now[row].column < AFTER:
+            held[spot.column][now[row].column] += 1
     free = iter(empty)
     matched: list[int | None] = []
     for counts in held:

@@ -1014,7 +1014,7 @@ CODES: dict[str, Code] = {
         "high",
         "Everybody saw the menu “{menu}”; where it is placed now, only {after} see it.",
         "Place it at a location that everybody sees.",
-        "A plan, or the file of the destination, gives it a location that admits some visitors only.",
+        "A plan, or the destination's file, gives it a location that admits some visitors only.",
         "Locations look alike in a list, and differ in whom they admit.",
         "Choose another location in the plan.",
     ),
@@ -1190,6 +1190,16 @@ CODES: dict[str, Code] = {
         "A menu that takes over the record of another one has the settings of that record.",
         "Some platforms add new pages to a menu by themselves.",
         "Switch it off in the destination's menu editor after the import.",
+    ),
+    "menu.language": Code(
+        "The language of a menu",
+        "low",
+        "The menu “{menu}” was marked as {before}, and is marked as {after} now.",
+        "Set the language of the menu, or of the pages that show it, at the destination.",
+        "The destination's menus do not say what language their labels are in, or the record that "
+        "the menu takes over says another one.",
+        "Some platforms know languages of whole sites only.",
+        "Screen readers choose their voice by it: see that the pages say it.",
     ),
     "menu.rule-frozen": Code(
         "A menu that no longer fills by itself",

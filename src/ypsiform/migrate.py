@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from typing import NamedTuple
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -11,6 +12,7 @@ from . import document, facts
 from .addresses import Hosts
 from .audit.compare import Audit, Audited, Side
 from .audit.limits import broken
+from .audit.planned import Pages, Planned, differences
 from .decisions import ChoiceError, Decisions, LinkChoice, Pair
 from .effort import efforts, mean, reached
 from .errors import AuditError, RefusedError, YpsiformError
@@ -19,7 +21,7 @@ from .fit import Fitted, Options, Work, fit
 from .fit.inventory import addresses as inventory
 from .fit.kinds import wanted_of
 from .fit.work import KEPT, MADE, Fate
-from .model import NOWHERE, Rows, Site, number
+from .model import NOWHERE, Content, Extra, Location, Rows, Site, number
 from .plan.file import MigrationPlan
 from .profiles.files import dump_tree, load_tree
 from .profiles.items import pointable
@@ -27,7 +29,7 @@ from .profiles.load import chosen_settings, find, known, split_platform
 from .profiles.read import ReadResult, site_of
 from .profiles.restore import restored
 from .profiles.schema import Profile
-from .profiles.write import Lineage, Plan, tree_of
+from .profiles.write import Plan, Written, tree_of
 from .recognise import open_tree
 from .survey import survey, unread
 from .visibility import Seen, shown
@@ -244,15 +246,131 @@ def convert(
         inventory(work, writing.get("site", "")) if work.theme and work.theme.no_menus else (),
         parts=fitted.parts,
     )
-    out, lineage, stayed = tree_of(base, profile, to_write)
-    written_data = dump_tree(out, profile, writing)
-    base = out = None
+    pages = standing_pages(profile, base)
+    written = tree_of(base, profile, to_write)
+    base = None
+    return proved(Prepared(source, standing, work, fitted, written, to_write, writing, pages), tell)
 
+
+class Prepared(NamedTuple):
+    """A conversion up to the tree that is to be written, which has yet to be proved."""
+
+    source: Surveyed
+    standing: Surveyed | None
+    work: Work
+    fitted: Fitted
+    written: Written
+    plan: Plan
+    settings: Mapping[str, str]
+    pages: Pages | None
+
+
+def proved(prepared: Prepared, tell: Progress = silent) -> Migration:
+    """Write the tree as bytes, read these back, and audit what they say.
+
+    Raises `AuditError` where it is not what was planned, or where a difference is in no finding.
+    """
+    work, written, plan, settings = (
+        prepared.work,
+        prepared.written,
+        prepared.plan,
+        prepared.settings,
+    )
+    profile, file = work.profile, prepared.source.site.file
+    data = dump_tree(written.tree, profile, settings)
     tell("reading back")
-    tree = load_tree(written_data, "the written file", profile, writing)
-    back = site_of(tree, profile, file, None if says_theme(profile) else chosen, stayed)
+    theme = None if says_theme(profile) else plan.theme
+    try:
+        tree = load_tree(data, "the written file", profile, settings)
+        back = site_of(tree, profile, file, theme, written.stayed)
+    except YpsiformError as error:
+        problem = f"the written file cannot be read: {error}"
+        raise AuditError(f"what was written cannot be read back; {FAULT}", [problem]) from error
     tell("auditing")
-    return _account(source, standing, work, fitted, back, written_data, lineage)
+    return _account(prepared, back, data, standing_pages(profile, tree))
+
+
+def standing_pages(profile: Profile, tree: object) -> Pages | None:
+    """The pages of a file whose menus are generated from them; None of any other file."""
+    if profile.items.pages is None or tree is None:
+        return None
+    from .profiles import pages
+    from .profiles.files import shape_of
+
+    shape = shape_of(profile)
+    return pages.Pages(profile, shape, shape.root(tree)).standing()
+
+
+def _planned(prepared: Prepared) -> Planned:
+    """What is to be read back."""
+    work, fitted, plan = prepared.work, prepared.fitted, prepared.plan
+    own, profile = plan.own, work.profile
+    base = work.base.menus if work.base is not None else []
+    index = {id(menu): at for at, menu in enumerate(base)}
+    menus = [((1, "menu", index[id(menu)]), menu) for menu in fitted.kept]
+    records = {}
+    for fate in [*fitted.menus, *fitted.secondary]:
+        if fate.made is None:
+            continue
+        key = (0 if fate.index >= 0 else 2, "menu", fate.index)
+        menus.append((key, fate.made))
+        if fate.replaces is not None and profile.menus.at not in (None, "."):
+            records[key] = replace(fate.replaces, title=fate.title)
+    fields = profile.site.fields
+    addresses = languages = None
+    if own is not None and not work.profile.items.pages:
+        addresses, languages = own.addresses, own.languages
+    elif own is None and "address" in fields:
+        addresses = (plan.address,) if plan.address else ()
+    if own is None and "language" in fields and profile.page is None:
+        languages = (plan.language,) if plan.language else None
+    return Planned(
+        menus,
+        records,
+        _locations(profile, own, fitted),
+        prepared.written.ids,
+        None if plan.addresses or (own is None and profile.items.pages) else _contents(own),
+        _extras_left(own, plan) if own is not None else [],
+        addresses,
+        languages,
+        profile.locations.form == "records",
+        not profile.items.pages,
+        f"{profile.content[0].at}/" if profile.items.pages and own is not None else None,
+        prepared.pages,
+        {(0, "menu", f.index): (f.replaces or f.menu).rule for f in fitted.menus},
+    )
+
+
+def _locations(profile: Profile, own: Site | None, fitted: Fitted) -> list[Location]:
+    """The locations as a file has them: those that it had first, and called as they were."""
+    planned = fitted.locations
+    if profile.locations.open:
+        # They are the menus. A menu that takes over a record stands where that does.
+        fates = [*fitted.menus, *fitted.secondary]
+        keys = [menu.key for menu in own.menus] if own is not None else []
+        if profile.menus.at is None:
+            keys = [menu.key for menu in fitted.kept]
+        order: dict[str, int] = {}
+        for at, key in enumerate([*keys, *(fate.key for fate in fates)]):
+            order.setdefault(key, at)
+        for at, fate in enumerate(fates if profile.menus.at is None else ()):
+            order[fate.key] = len(keys) + at
+        return sorted(planned, key=lambda place: order.get(place.name, len(order)))
+    if own is None or profile.locations.form != "records":
+        return planned
+    had = {place.name: (at, place.caption) for at, place in enumerate(own.locations)}
+    named = [replace(p, caption=had.get(p.name, (0, p.caption))[1]) for p in planned]
+    return sorted(named, key=lambda place: had.get(place.name, (len(had), ""))[0])
+
+
+def _contents(own: Site | None) -> list[Content]:
+    return own.contents if own is not None else []
+
+
+def _extras_left(own: Site, plan: Plan) -> list[Extra]:
+    """Unread data of a file that stays: all but of lists that are emptied."""
+    gone = plan.removed
+    return [e for e in own.extras if e.path not in gone]
 
 
 def _kept_whole(source: Surveyed, tell: Progress) -> Migration:
@@ -363,15 +481,9 @@ def says_theme(profile: Profile) -> bool:
     return "theme" in profile.site.fields
 
 
-def _account(
-    source: Surveyed,
-    standing: Surveyed | None,
-    work: Work,
-    fitted: Fitted,
-    back: ReadResult,
-    data: bytes,
-    lineage: Lineage,
-) -> Migration:
+def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | None) -> Migration:
+    source, standing, work = prepared.source, prepared.standing, prepared.work
+    fitted, lineage = prepared.fitted, prepared.written.lineage
     sides = [Side(0, source.site, source.rows, source.seen, work.same_file)]
     if standing is not None:
         sides.append(Side(1, standing.site, standing.rows, standing.seen, True))
@@ -389,6 +501,7 @@ def _account(
     places = {place for (side, scope, _), place in lineage.items() if side != 1 and scope == "menu"}
     made = {at for at, menu in enumerate(written.menus) if menu.origin in places}
     problems = audited.problems + broken(written, rows, made, work.profile)
+    problems += differences(_planned(prepared), written, rows, lineage, MADE, KEPT, pages)
     if problems:
         raise AuditError(
             f"the file written and the findings disagree in {len(problems)} places; {FAULT}",

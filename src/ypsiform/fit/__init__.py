@@ -40,9 +40,10 @@ def fit(work: Work) -> Fitted:
     removed, openers = _bound(work)
     removed += _apart(work)
     for fate in work.fates:
-        made = fate.made = keys.made_menu(fate)
+        made = fate.made = keys.made_menu(work, fate)
         if work.same_platform:
             made.extras = fate.menu.extras
+        keys.tell_language(work, fate)
         bound = openers if _shows_panels(work, fate.locations) else frozenset()
         depth.Branches(work, fate, targets, bound).build(made)
         _keep_openers(work, fate, bound)
@@ -112,7 +113,7 @@ def _join(work: Work, fate: Fate, targets: Targets, openers: frozenset[str]) -> 
         items=None if limits.items is None else limits.items - len(things),
         top=None if limits.top is None else limits.top - len(made.items),
     )
-    part = keys.made_menu(fate)
+    part = keys.made_menu(work, fate)
     bound = openers if _shows_panels(work, fate.locations) else frozenset()
     taken = {item.label for item in (things if limits.unique_labels else made.items)}
     depth.Branches(work, fate, targets, bound).build(part, taken)

@@ -359,15 +359,41 @@ def leave_out(work: Work, fate: Fate, code: str, before: str | None = None) -> N
     )
 
 
-def made_menu(fate: Fate) -> Menu:
-    """The destination's menu for a fate, still without items."""
+def made_menu(work: Work, fate: Fate) -> Menu:
+    """The destination's menu for a fate, still without items, with what its record can say.
+
+    One that replaces another has the record of that one.
+    """
+    old, profile = fate.replaces, work.profile
+    fields = profile.menus.fields
+    whole = old is not None and profile.menus.at not in (None, ".")
     return Menu(
         id=fate.key,
         key=fate.key,
         title=fate.title,
         items=[],
-        language=fate.menu.language,
-        saved=fate.menu.saved,
-        owner=fate.menu.owner,
+        language=old.language
+        if old is not None and whole
+        else fate.menu.language
+        if "language" in fields
+        else None,
+        saved=old.saved if old is not None and whole else fate.menu.saved or "saved" not in fields,
+        owner="platform" if fate.key in profile.menus.platform else "site",
         rule=fate.menu.rule,
+    )
+
+
+def tell_language(work: Work, fate: Fate) -> None:
+    """Report that a menu is in a language that its record cannot say, or says otherwise."""
+    was, made = fate.menu.language, fate.made
+    if made is None or made.language == was:
+        return
+    fact = "language" if was is not None else f"{NEW}language"
+    work.loss(
+        "menu.language",
+        "dropped" if made.language is None else "altered",
+        [Cover(0, "menu", (fate.index,), fact)],
+        menu=fate.menu.id,
+        before=was or "of no language",
+        after=made.language or "of no language",
     )

@@ -85,5 +85,5 @@ def begin(
     made.limits = work.profile.limits_of(work.theme_name, names)
     keys.name_secondary(work, made)
     work.secondary.append(made)
-    made.made = keys.made_menu(made)
+    made.made = keys.made_menu(work, made)
     return made

@@ -253,6 +253,19 @@ class Pages:
             return NOWHERE, False
         return items.addressed(pointer), False
 
+    def standing(self) -> dict[str, tuple[Any, str]]:
+        """By its id each page without what says how menus show it, and the id of the page above.
+
+        Of a page in whose place a menu shows another one nothing else may change in writing.
+        """
+        flags = (self.inside, self.rule.listed, self.rule.label)
+        above = {f"{place}/{self.inside}/": str(node.get(self.ident)) for place, node in self.pages}
+        found: dict[str, tuple[Any, str]] = {}
+        for place, node in self.pages:
+            rest = {key: value for key, value in node.items() if key not in flags}
+            found[str(node.get(self.ident))] = rest, above.get(f"{place.rpartition('/')[0]}/", "")
+        return found
+
     def unused(self) -> Iterator[Extra]:
         """Pointer pages that stand in no menu, as unread data."""
         for _, node in self.pages:

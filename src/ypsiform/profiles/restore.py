@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ..containers import Shape
-from ..model import Content, Site
+from ..model import Content, Menu, Site
 from .files import dump_tree, load_tree, shape_of
 from .panels import BESIDE
 from .records import Pairs, RecordRule, marks_of
@@ -17,7 +17,7 @@ from .write import Plan, tree_of
 def restored(site: Site, profile: Profile, file: str) -> Any:
     """The tree of a file that holds all that a site says, None where its platform cannot say it.
 
-    The items of the site are used up. What comes back has to be read and compared: a site does not
+    What comes back has to be read and compared: a site does not
     hold what is between the lines of every format.
     """
     made_of_pages = profile.items.pages is not None or profile.items.tie.structure == "paths"
@@ -36,9 +36,9 @@ def restored(site: Site, profile: Profile, file: str) -> Any:
         -1,
         keeps_ids=True,
         restores=site.locations,
-        parts={menu.key: [f"{menu.key}-{n}" for n in range(2, 99)] for menu in site.menus},
+        parts={menu.key: [f"{menu.key}-{n + 2}" for n in _parts(menu)] for menu in site.menus},
     )
-    tree, _, _ = tree_of(None, profile, plan)
+    tree = tree_of(None, profile, plan).tree
     shape = shape_of(profile)
     root = shape.root(tree)
     _write_contents(site, profile, shape, root)
@@ -50,6 +50,11 @@ def restored(site: Site, profile: Profile, file: str) -> Any:
         *heads, last = extra.path.split("/")
         shape.add(shape.ensure(root, tuple(heads)), last, extra.value)
     return load_tree(dump_tree(tree, profile), file, profile)
+
+
+def _parts(menu: Menu) -> range:
+    """As many numbers as there can be parts of a menu that its panels split."""
+    return range(sum(item.panel is not None for item in menu.items))
 
 
 def _write_contents(site: Site, profile: Profile, shape: Shape, root: Any) -> None:

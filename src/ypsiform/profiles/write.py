@@ -9,7 +9,7 @@ from __future__ import annotations
 import hashlib
 import re
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 from msgspec.structs import replace
 
@@ -83,18 +83,34 @@ class Plan:
         self.parts = parts or {}
 
 
-def tree_of(base: Any, profile: Profile, plan: Plan) -> tuple[Any, Lineage, int]:
+class Written(NamedTuple):
     """The tree to write, and where each record of the source and of the base went in it.
 
-    The number is that of the records of panels beside the menus that stay as they were.
+    `stayed`: the number of records of panels beside the menus that stay as they were; `ids` are
+    those that items were given, by their place.
     """
+
+    tree: Any
+    lineage: Lineage
+    stayed: int
+    ids: dict[Place, str]
+
+
+def tree_of(base: Any, profile: Profile, plan: Plan) -> Written:
+    """Write what is planned, by the rules of a profile. The plan stays as it is."""
     writer = _Writer(base, profile, plan)
-    return *writer.write(), writer.stayed
+    return Written(*writer.write(), writer.stayed, writer.given)
 
 
 class _Writer:
     def __init__(self, base: Any, profile: Profile, plan: Plan) -> None:
         self.profile, self.plan = profile, plan
+        # Panels are taken out of their items on the way: of copies, for the plan is not ours.
+        self.made = [
+            (number, replace(menu, items=[replace(item) for item in menu.items]), old)
+            for number, menu, old in plan.made
+        ]
+        self.given: dict[Place, str] = {}
         self.shape: Shape = shape_of(profile)
         self.paths = Sections(profile)
         self.fresh = base is None
@@ -220,11 +236,11 @@ class _Writer:
             self._take_sheets(strategy)
         elif isinstance(strategy, Counted):
             self.counted = strategy
-            for _, menu, _ in self.plan.made:
+            for _, menu, _ in self.made:
                 self.of_pages += [item for item in menu.items if item.panel is not None]
                 menu.items = [self._sections(item) for item in menu.items]
         elif strategy is not None:
-            for _, menu, _ in self.plan.made:
+            for _, menu, _ in self.made:
                 menu.items = [strategy.unfold(item, self.parts) for item in menu.items]
 
     def _unread_at(self, path: str) -> list[Any]:
@@ -251,7 +267,7 @@ class _Writer:
         rule = drawers.rule
         records = self._unread_at(rule.at)
         before = len(records)
-        for _, menu, _ in self.plan.made:
+        for _, menu, _ in self.made:
             for item in menu.items:
                 panel = item.panel
                 if panel is None:
@@ -279,7 +295,7 @@ class _Writer:
         place = next(p for p in places_of(self.profile, self.theme) if p.name == rule.location)
         assert place.sequence is not None
         taken = {str(record.get(rule.key)) for record in records if isinstance(record, dict)}
-        for _, menu, _ in self.plan.made:
+        for _, menu, _ in self.made:
             keys = iter(self.plan.parts.get(menu.key, ()))
             parts, menu.items = parts_of(menu.items), []
             entries = self.entries_of[menu.key] = []
@@ -339,7 +355,7 @@ class _Writer:
         )
         if not section.path:
             return self._only_menu(rule)
-        replaced = {old: (number, menu) for number, menu, old in self.plan.made if old}
+        replaced = {old: (number, menu) for number, menu, old in self.made if old}
         records = self._start(section)
         entries: list[tuple[str, Any, Menu]] = []
         base_menus = self.plan.own.menus if self.plan.own else []
@@ -359,7 +375,7 @@ class _Writer:
                 if "place" in rule.slots:
                     self._put_place(rule, node, base_menus[at])
                 records.append(node)
-        for number, menu, old in self.plan.made:
+        for number, menu, old in self.made:
             if old:
                 continue
             node = rule.write(self._menu_pairs(rule, menu), menu.extras)
@@ -392,7 +408,7 @@ class _Writer:
             self.lineage[1, "menu", 0] = "."
             return []
         entries = []
-        for number, menu, old in self.plan.made[:1]:
+        for number, menu, old in self.made[:1]:
             for key, value in self._menu_pairs(rule, menu):
                 set_at(self.shape, self.tree, key, value)
             self._went(number, ".")
@@ -426,7 +442,7 @@ class _Writer:
         for key in self.plan.kept:
             self.lineage[1, "menu", at[key]] = implied_place(key)
         entries: list[tuple[str, Any, Menu]] = []
-        for number, menu, old in self.plan.made:
+        for number, menu, old in self.made:
             self._went(number, implied_place(menu.key))
             if old:
                 self.lineage[1, "menu", at[old]] = implied_place(menu.key)
@@ -464,7 +480,7 @@ class _Writer:
         pages = Pages(self.profile, self.shape, self.tree, self.counted, first)
         freehand = {i.number for i in self.of_pages if i.panel and i.panel.style == "freehand"}
         of_menu: dict[str, tuple[int, str | None, dict[int, int]]] = {}
-        for number, menu, old in self.plan.made:
+        for number, menu, old in self.made:
             fill = (old or menu.key) in self.plan.fills
             same = self.plan.same
             numbers = pages.write(menu, old, menu.title, freehand, same=same, fill=fill)
@@ -558,6 +574,8 @@ class _Writer:
                 name = record[tie.keyed] if tie.keyed and not tie.value else str(at)
                 here = f"{where}/{name}"
                 self._number(item, here)
+                if tie.id:
+                    self.given[here] = structure[0][1]
                 if self.cells is not None and item.panel is not None:
                     record[self.cells.rule.at] = self._cells(self.cells, item, here, menu, ids)
                 names.append(name)
@@ -571,12 +589,16 @@ class _Writer:
     def _cells(self, cells: Cells, item: Item, place: Place, menu: Menu, ids: set[str]) -> Any:
         """What opens below an item, as its record holds it."""
         ident = self.profile.items.tie.id
+        where_of: dict[int, Place] = {}
 
         def write(inner_: Item, tied: bool) -> Any:
             structure = [(ident, self._uid(inner_, menu, ids))] if ident and tied else []
+            if structure:
+                self.given[where_of[inner_.number]] = structure[0][1]
             return self.items.write(inner_, structure)
 
         def number(which: int, where: Place) -> None:
+            where_of[which] = where
             self._number(Item("", "", NOWHERE, number=which), where)
 
         return cells.write(item, write, number, place)
@@ -663,6 +685,7 @@ class _Writer:
             staying.add(ident)
         rows = rows_of(menus)
         made = self._ids(rows, menus, ids)
+        ids_of = {id(thing): ident for thing, ident in zip(rows.things, made, strict=True)}
         joins: list[list[Any]] = [[] for _ in self.profile.items.joins]
         ways: list[str] = []
         new: list[tuple[Any, Item]] = []
@@ -688,6 +711,8 @@ class _Writer:
             place = section.place(len(records), record)
             if isinstance(what, Item):
                 self._number(what, place)
+                if tie.id:
+                    self.given[place] = ids_of[id(what)]
             elif what is not None:
                 self.lineage[1, "item", what] = place
             records.append(record)
@@ -713,6 +738,8 @@ class _Writer:
                 structure = self._structure(rows, row, menu, made, ways)
                 pairs = self.items.pairs(thing, structure, self.parts.get(id(thing)))
                 self._number(thing, f"{place}/{inside}/{row}")
+                if self.profile.items.tie.id:
+                    self.given[f"{place}/{inside}/{row}"] = made[row]
                 records.append(self.items.record.write(pairs, thing.extras))
             set_at(self.shape, node, inside, records)
 

@@ -1,0 +1,294 @@
+"""What was read back against what was to be written: the whole of it, value by value.
+
+The comparison with the source says what became of each fact. This one says whether the writer did
+what it was told: what a rule made, what stood at the destination and stays, ids and unread data are
+as they were planned. Both have to hold. Things are joined on the places that the writer names.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from itertools import chain
+from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from .. import facts
+from ..model import Extra, Item, Location, Menu, Panel, Piece, Rows, Site, Target, rows_of
+
+Pages = dict[str, tuple[Any, str]]
+"""Pages of a page tree by their ids, in order: the record of each, and the id of the one above."""
+
+Key = tuple[int, str, int]
+"""A side, a scope and a number, as the lineage has them."""
+
+
+class Planned(Struct):
+    """What is to be read back.
+
+    `menus` are pairs of the key of a menu in the lineage and the menu; `records` are menus whose
+    record stays as it is, and so all that it says beside its items. `ids` are those of items, by
+    their place. `contents` is None where they are not known beforehand; so are
+    `addresses` and `languages`. `captions`: the file says what its locations are called.
+    `labels_follow` is false where only writing shows whether a label follows its target. `apart`:
+    the start of paths of records that are unread, or are not, by what menus show of them: these
+    are `pages`, of which none may go, move, or say anything else.
+    """
+
+    menus: list[tuple[Key, Menu]]
+    records: dict[Key, Menu]
+    locations: list[Location]
+    ids: dict[str, str]
+    contents: list[Any] | None
+    extras: Sequence[Extra]
+    addresses: tuple[str, ...] | None
+    languages: tuple[str, ...] | None
+    captions: bool
+    labels_follow: bool = True
+    apart: str | None = None
+    pages: Pages | None = None
+    rules: dict[Key, str | None] = {}
+
+
+def differences(
+    planned: Planned,
+    back: Site,
+    rows: Rows,
+    lineage: Mapping[Key, str],
+    made: int,
+    kept: int,
+    pages: Pages | None = None,
+) -> list[str]:
+    """In what the site read back is not what was planned, in plain sentences; the first ones.
+
+    `pages` are those of the file read back. `made` and `kept` are the numbers from which on downwards items were made by a rule, or stay.
+    """
+    found: list[str] = []
+    problems = _Comparison(planned, back, rows, lineage, made, kept).run()
+    for problem in chain(problems, _pages(planned, back, pages)):
+        found.append(problem)
+        if len(found) == MOST:
+            break
+    return found
+
+
+def _pages(planned: Planned, back: Site, pages: Pages | None) -> Iterator[str]:
+    """Whether the pages of a tree are what and where they were, but for how menus show them."""
+    was = planned.pages
+    if was is None or pages is None or planned.apart is None:
+        return
+    for ident, page in was.items():
+        if pages.get(ident) != page:
+            yield f"the page {ident} is not there, stands elsewhere, or says something else"
+    unused = [
+        extra.path.removeprefix(planned.apart)
+        for extra in back.extras
+        if extra.path.startswith(planned.apart)
+    ]
+    yield from (f"the page {n} was written, and no menu shows it" for n in unused if n not in was)
+    if unused != [ident for ident in was if ident in unused]:
+        yield "pages that no menu shows stand in another order"
+
+
+MOST = 20
+"""Differences that are said: what is wrong shows in the first ones."""
+
+
+class _Comparison:
+    def __init__(
+        self,
+        planned: Planned,
+        back: Site,
+        rows: Rows,
+        lineage: Mapping[Key, str],
+        made: int,
+        kept: int,
+    ) -> None:
+        self.planned, self.back, self.rows, self.lineage = planned, back, rows, lineage
+        self.made, self.kept = made, kept
+        self.places = {thing.origin: at for at, thing in enumerate(rows.things)}
+
+    def run(self) -> Iterator[str]:
+        yield from self._site()
+        menus = {menu.origin: at for at, menu in enumerate(self.back.menus)}
+        met: set[int] = set()
+        for key, menu in self.planned.menus:
+            at = menus.get(self.lineage.get(key, ""), -1)
+            if at < 0 or at in met:
+                yield f"the menu {menu.key!r} was not read back where it was written"
+                continue
+            met.add(at)
+            yield from self._menu(key, menu, at)
+        yield from (
+            f"the menu {menu.key!r} was read back, and was not planned"
+            for at, menu in enumerate(self.back.menus)
+            if at not in met
+        )
+
+    # The site
+
+    def _site(self) -> Iterator[str]:
+        planned, back = self.planned, self.back
+        for name in ("addresses", "languages"):
+            wanted = getattr(planned, name)
+            if wanted is not None and wanted != getattr(back, name):
+                yield f"the {name} of the site are {getattr(back, name)}, and not {wanted}"
+        if planned.contents is not None:
+            was = {(c.kind, c.id): c for c in planned.contents}
+            now = {(c.kind, c.id): c for c in back.contents}
+            if list(was) != list(now):
+                changed = sorted(set(was) ^ set(now))[:1]
+                yield f"the contents are others, or in another order: {changed}"
+            for pair, content in was.items():
+                if pair in now and replace(content, origin="") != replace(now[pair], origin=""):
+                    yield f"the content {pair} says something else"
+        if self._unread(planned.extras) != self._unread(back.extras):
+            yield "the unread data of the file is not what it was"
+        wanted = {place.name: place for place in planned.locations}
+        order = [place.name for place in back.locations if place.name in wanted]
+        if order != [name for name in wanted if name in order]:
+            yield "the locations stand in another order"
+        for place in back.locations:
+            there = wanted.pop(place.name, None)
+            if place.menus != (there.menus if there is not None else ()):
+                yield f"the location {place.name!r} shows {place.menus}"
+            elif there is not None and planned.captions and place.caption != there.caption:
+                yield f"the location {place.name!r} is called “{place.caption}”"
+        yield from (f"the location {n!r} is not there" for n, p in wanted.items() if p.menus)
+
+    def _unread(self, extras: Sequence[Extra]) -> list[str]:
+        apart = self.planned.apart
+        return _bag([e for e in extras if apart is None or not e.path.startswith(apart)])
+
+    # Menus and items
+
+    def _menu(self, key: Key, menu: Menu, at: int) -> Iterator[str]:
+        there, says = self.back.menus[at], self.planned.records.get(key, menu)
+        for name in ("key", "title", "language", "saved", "owner", "rule"):
+            if getattr(says, name) != getattr(there, name):
+                if name == "rule" and there.gathers is not None and key[0] != 1:
+                    continue  # it is written anew
+                yield f"{name} of the menu {menu.key!r} is {getattr(there, name)!r}"
+        yield from self._gathers(key, menu, there)
+        if _bag(says.extras) != _bag(there.extras):
+            yield f"the unread data of the menu {menu.key!r} is not what it was"
+        rows = rows_of([menu])
+        span = self.rows.of_menu(at)
+        if len(rows) != len(span):
+            yield f"the menu {menu.key!r} has {len(span)} items and blocks, and not {len(rows)}"
+        now: list[int] = []
+        for row, thing in enumerate(rows.things):
+            place = self.lineage.get(self._key(key, thing.number), "")
+            number = self.places.get(place, -1)
+            now.append(number)
+            if number < 0:
+                yield f"“{_name(thing)}” was not read back where it was written"
+                continue
+            yield from self._place(rows, row, now)
+            yield from self._thing(thing, self.rows.things[number])
+
+    def _gathers(self, key: Key, menu: Menu, there: Menu) -> Iterator[str]:
+        """A menu that is generated from pages: by the rule that it had, or from a page of its own."""
+        gathers = there.gathers
+        if gathers is None or there.rule in (menu.rule, self.planned.rules.get(key)):
+            return
+        levels = max(rows_of([menu]).depth, default=1)
+        own = f"pages below “{menu.title or menu.key}” (page "
+        whole = gathers.ranked and len(gathers.roots) == 1 and gathers.reach == levels
+        if not whole or not (there.rule or "").startswith(own):
+            yield f"the menu {menu.key!r} is generated by another rule: {there.rule}"
+
+    def _key(self, menu: Key, number: int) -> Key:
+        if menu[0] == 1 and number >= 0:
+            return 1, "item", number
+        if number >= 0:
+            return 0, "item", number
+        if number <= self.made:
+            return 2, "item", self.made - number
+        return 1, "item", self.kept - number
+
+    def _place(self, rows: Rows, row: int, now: list[int]) -> Iterator[str]:
+        at, parent = now[row], rows.parent[row]
+        if self.rows.parent[at] != (now[parent] if parent >= 0 else -1):
+            yield f"“{_name(rows.things[row])}” stands below another item"
+        elif self.rows.position[at] != rows.position[row]:
+            yield f"“{_name(rows.things[row])}” stands in another place among its siblings"
+
+    def _thing(self, thing: Item | Piece, there: Item | Piece) -> Iterator[str]:
+        name = _name(thing)
+        if isinstance(thing, Piece) or isinstance(there, Piece):
+            if not (isinstance(thing, Piece) and isinstance(there, Piece)):
+                yield f"“{name}” is something else"
+            elif not _holds_same(thing, there):
+                yield f"the block {name} holds something else"
+            return
+        if thing.label != there.label:
+            yield f"the label of “{name}” is “{there.label}”"
+        if thing.inherited != there.inherited and self.planned.labels_follow:
+            yield f"whether the label of “{name}” follows its target"
+        if not _leads_same(thing.target, there.target):
+            yield f"“{name}” leads to {there.target}, and not to {thing.target}"
+        for part in ("role", "hidden", "traits"):
+            if getattr(thing, part) != getattr(there, part):
+                yield f"{part} of “{name}”: {getattr(there, part)}"
+        if dict(thing.translations) != dict(there.translations):
+            yield f"the labels of “{name}” in further languages"
+        if (thing.extras or there.extras) and _bag(thing.extras) != _bag(there.extras):
+            yield f"the unread data of “{name}”"
+        ident = self.planned.ids.get(there.origin)
+        if ident is not None and ident != there.id:
+            yield f"the id of “{name}” is {there.id!r}, and not {ident!r}"
+        if _form(thing.panel) != _form(there.panel):
+            yield f"the panel of “{name}” has another form"
+
+
+def _name(thing: Item | Piece) -> str:
+    return thing.label if isinstance(thing, Item) else type(thing.holds).__name__.lower()
+
+
+def _bag(extras: Sequence[Extra]) -> list[str]:
+    """Unread data in any order."""
+    return sorted(f"{extra.path}\0{extra.value!r}" for extra in extras)
+
+
+def _leads_same(planned: Target, there: Target) -> bool:
+    """Whether two targets are the same; a content may have its address said beside it or not."""
+    if planned == there:
+        return True
+    if planned.content is None or planned.address is not None:
+        return False
+    return (planned.kind, planned.content) == (there.kind, there.content) and there.address is None
+
+
+def _holds_same(planned: Piece, there: Piece) -> bool:
+    """Whether two blocks say the same; one that leads nowhere may say so or not."""
+    was, now = facts.of_piece(planned), facts.of_piece(there)
+    links = [name for name in {**was, **now} if name.startswith("link:")]
+    nowhere = Target("none")
+    same = all(_leads_same(was.get(n, nowhere), now.get(n, nowhere)) for n in links)
+    kept = same and type(planned.holds) is type(there.holds)
+    if not kept:
+        return False
+    fields = planned.holds.__struct_fields__
+    return all(
+        getattr(planned.holds, name) == getattr(there.holds, name)
+        for name in fields
+        if name not in ("target", "links")
+    )
+
+
+def _form(panel: Panel | None) -> Any:
+    """What a panel says of itself, and which of its rows stand together."""
+    if panel is None:
+        return None
+    lists = [
+        [
+            None
+            if isinstance(block, Piece)
+            else (block.heading is not None, len(block.items), block.key)
+            for block in column.blocks
+        ]
+        for column in panel.columns
+    ]
+    return facts.of_panel(panel), lists, panel.before is None, panel.after is None
