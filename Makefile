@@ -3,7 +3,7 @@
 PYTHON ?= python3
 BIN := .venv/bin
 
-.PHONY: demo test test-all bench clean
+.PHONY: demo test test-all damage bench clean
 
 .venv/installed: pyproject.toml
 	$(PYTHON) -m venv .venv
@@ -19,6 +19,10 @@ test: .venv/installed
 # Every ordered pair of platforms and themes, and more generated sites: about half an hour.
 test-all: .venv/installed
 	YPSIFORM_PAIRS=all $(BIN)/python -m pytest
+
+# Some 300 damages of each kind to what is written for each platform and theme: about ten minutes.
+damage: .venv/installed
+	YPSIFORM_DAMAGES=100 $(BIN)/python -m pytest tests/test_damage.py
 
 bench: .venv/installed
 	$(BIN)/python benchmarks/bench.py

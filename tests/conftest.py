@@ -6,6 +6,7 @@ import json
 import os
 import subprocess
 import sys
+from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -125,8 +126,15 @@ def stallmere(
 
 
 def pytest_terminal_summary(terminalreporter: Any) -> None:
-    """Print the scores that tests hold."""
+    """Print the scores that tests hold, and what became of damages."""
+    damages: Counter[str] = Counter()
     for report in terminalreporter.stats.get("passed", ()):
         for name, said in report.user_properties:
             if name == "score":
                 terminalreporter.write_line(said)
+            if name == "damage":
+                damages.update(json.loads(said))
+    for kind in dict.fromkeys(name.split()[0] for name in damages):
+        ends = {name.split()[1]: n for name, n in damages.items() if name.split()[0] == kind}
+        words = ", ".join(f"{n} {end}" for end, n in sorted(ends.items()) if n)
+        terminalreporter.write_line(f"damage {kind}: {words}")

@@ -329,7 +329,7 @@ def _planned(prepared: Prepared) -> Planned:
         records,
         _locations(profile, own, fitted),
         prepared.written.ids,
-        None if plan.addresses or (own is None and profile.items.pages) else _contents(own),
+        None if plan.addresses else _contents(own),
         _extras_left(own, plan) if own is not None else [],
         addresses,
         languages,
@@ -338,6 +338,7 @@ def _planned(prepared: Prepared) -> Planned:
         f"{profile.content[0].at}/" if profile.items.pages and own is not None else None,
         prepared.pages,
         {(0, "menu", f.index): (f.replaces or f.menu).rule for f in fitted.menus},
+        not profile.also,
     )
 
 

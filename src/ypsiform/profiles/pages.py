@@ -45,6 +45,18 @@ class Bar(NamedTuple):
     order: str
 
 
+class Page(NamedTuple):
+    """A page: its record without what says how menus show it, and the id of the page above.
+
+    `listed` and `label` are what says that: in a tuple of one, or false where it is not there.
+    """
+
+    record: Any
+    above: str
+    listed: Any
+    label: Any
+
+
 class Pages:
     """The page tree of one document, and the menus that are generated from it."""
 
@@ -253,17 +265,16 @@ class Pages:
             return NOWHERE, False
         return items.addressed(pointer), False
 
-    def standing(self) -> dict[str, tuple[Any, str]]:
-        """By its id each page without what says how menus show it, and the id of the page above.
-
-        Of a page in whose place a menu shows another one nothing else may change in writing.
-        """
+    def standing(self) -> dict[str, Page]:
+        """By its id each page, as it stands in the tree."""
         flags = (self.inside, self.rule.listed, self.rule.label)
         above = {f"{place}/{self.inside}/": str(node.get(self.ident)) for place, node in self.pages}
-        found: dict[str, tuple[Any, str]] = {}
+        found: dict[str, Page] = {}
         for place, node in self.pages:
             rest = {key: value for key, value in node.items() if key not in flags}
-            found[str(node.get(self.ident))] = rest, above.get(f"{place.rpartition('/')[0]}/", "")
+            parent = above.get(f"{place.rpartition('/')[0]}/", "")
+            listed, label = (key in node and (node[key],) for key in flags[1:])
+            found[str(node.get(self.ident))] = Page(rest, parent, listed, label)
         return found
 
     def unused(self) -> Iterator[Extra]:

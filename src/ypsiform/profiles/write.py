@@ -499,6 +499,7 @@ class _Writer:
                     self.lineage[1, "menu", index[old]] = bar.place
                 for place, node in shown:
                     self._number(Item("", "", NOWHERE, number=numbers[id(node)]), place)
+                    self.given[place] = str(node.get(pages.ident))
             elif bar.name in self.plan.kept:
                 self.lineage[1, "menu", index[bar.name]] = bar.place
                 things = rows_of([own[index[bar.name]]]).things
