@@ -518,7 +518,8 @@ class Audit:
             ends = (now.kind, now.content)
             if now.content is None and after is not None and after.kind in ("page", "home"):
                 ends = ("page", after.path)  # a page that is known by its address only
-            if pair is None or pair != ends or now.kind not in (was.kind, "home"):
+            kinds = (was.kind, "home") if was.content is not None else (now.kind,)
+            if pair is None or pair != ends or now.kind not in kinds:
                 return "altered"
             if tails[0] != tails[1]:
                 return "altered"

@@ -65,7 +65,8 @@ def differences(
 ) -> list[str]:
     """In what the site read back is not what was planned, in plain sentences; the first ones.
 
-    `pages` are those of the file read back. `made` and `kept` are the numbers from which on downwards items were made by a rule, or stay.
+    `pages` are those of the file read back. `made` and `kept` are the numbers from which on
+    downwards items were made by a rule, or stay.
     """
     found: list[str] = []
     problems = _Comparison(planned, back, rows, lineage, made, kept).run()
@@ -207,7 +208,7 @@ class _Comparison:
                     yield f"the id of “{thing.label}” is {there_.id!r}, and not {thing.id!r}"
 
     def _gathers(self, key: Key, menu: Menu, there: Menu) -> Iterator[str]:
-        """A menu that is generated from pages: by the rule that it had, or from a page of its own."""
+        """A menu that is generated from pages: by its old rule, or from a page of its own."""
         gathers = there.gathers
         if gathers is None or there.rule in (menu.rule, self.planned.rules.get(key)):
             return

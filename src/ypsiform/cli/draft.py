@@ -21,8 +21,14 @@ PLAN, LINKS = "migration.toml", "links.csv"
 @click.argument("export")
 @job_options
 @click.option("-o", "--output", required=True, metavar="FOLDER", help="Where the files go.")
+@click.option(
+    "--accept-above",
+    type=click.FloatRange(0, 100),
+    metavar="N",
+    help="Take suggested links that are at least N percent sure over into links.csv.",
+)
 @click.option("--force", is_flag=True, help="Forget what an earlier draft and its edits say.")
-def command(export: str, job: Job, output: str, force: bool) -> None:
+def command(export: str, job: Job, output: str, accept_above: float | None, force: bool) -> None:
     """Write migration.toml and links.csv: what Ypsiform would decide about EXPORT, and why.
 
     Edit them, then run `ypsiform convert --plan FOLDER/migration.toml`. Drafting again keeps the
@@ -76,7 +82,7 @@ def command(export: str, job: Job, output: str, force: bool) -> None:
     says.to = to if "/" in to or not theme else f"{to}/{theme}"
     says.output = "import" + (Path(job.into).suffix if job.into else "")
     says.effort = options.measure
-    made = drafted(done, says, old, decided, find(to)[0].locations.declare)
+    made = drafted(done, says, old, decided, find(to)[0].locations.declare, accept_above)
     _write(folder, {PLAN: made.plan, LINKS: made.links}, force)
     if job.from_ is None:
         say(f"{export} is {done.source.called}.")

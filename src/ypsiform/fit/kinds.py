@@ -88,11 +88,15 @@ class Targets:
     def _match(self) -> list[links.Match]:
         work = self.work
         self.wanted = {} if work.same_file else wanted_of(work)
+        self.labels = labels_of(work, self.wanted)
+        self.plain = frozenset(pair for pair in self.wanted if pair not in self.contents)
         if work.same_file:
             return []
         decided = work.options.decisions.links
         everything = (work.source.contents, self.pointable, self.held, self.listed.values())
-        found = links.match(list(self.wanted.values()), *everything)
+        looked = links.Wanted(list(self.wanted.values()), self.plain, self.labels)
+        foreign = _foreign(work)
+        found = links.match(looked, *everything, foreign=foreign)
         agreed = {(pair, there) for pair, there, _ in found}
         by_table = [
             (pair, choice.content, "table")
@@ -106,8 +110,8 @@ class Targets:
         elsewhere |= {pair for pair, _, _ in by_table}
         if elsewhere.isdisjoint(self.wanted):
             return found
-        left = [content for pair, content in self.wanted.items() if pair not in elsewhere]
-        return [*by_table, *links.match(left, *everything)]
+        left = looked.without(elsewhere)
+        return [*by_table, *links.match(left, *everything, foreign=foreign)]
 
     def of(self, target: Target) -> Fate:
         """What a target becomes."""
@@ -253,7 +257,7 @@ class Targets:
             if not self.by_address or there.path is None:
                 return Fate(made, "link.tail", tail)
             made = Target(there.kind, there.id, there.path + tail)
-        if there.kind != kind:
+        if there.kind != kind and target.content is not None:
             return Fate(made, "kind.stand-in", WORDS[kind], WORDS[there.kind])
         return Fate(made)
 
@@ -317,7 +321,11 @@ class Targets:
         if self.suggestions is None:
             there = [*self.pointable, *self.listed.values()]
             self.suggestions = Suggestions(there, self.held)
-        near = self.suggestions.near(content, most=3)
+        pair = (content.kind, content.id)
+        plain = pair in self.plain
+        if plain and pair in self.labels:
+            content = replace(content, title=self.labels[pair])
+        near = self.suggestions.near(content, most=3, plain=plain)
         if not near:
             return
         menu = work.source.menus[work.rows.menu[row]]
@@ -404,6 +412,34 @@ def wanted_of(work: Work) -> dict[tuple[str, str], Content]:
                 pair = (target.kind, target.content)
                 wanted.setdefault(pair, contents[pair])
             elif target.kind == "page" and target.address is not None:
-                content = links.as_content("page", target.address, work.hosts)
+                content = links.as_content("page", target.address, work.hosts, work.source_profile)
                 wanted.setdefault(("page", content.id), content)
     return wanted
+
+
+def labels_of(work: Work, wanted: dict[tuple[str, str], Content]) -> dict[tuple[str, str], str]:
+    """What items call the pages that they lead to, where the source lists no contents.
+
+    Labels that stand for several pages are left out, and pages that have several labels.
+    """
+    if work.source.contents:
+        return {}
+    labels: dict[tuple[str, str], str] = {}
+    pages: dict[str, set[tuple[str, str]]] = {}
+    for thing in work.rows.things:
+        if not isinstance(thing, Item) or thing.target.address is None or not thing.label:
+            continue
+        pair = ("page", work.hosts.read(thing.target.address).path)
+        if pair in wanted:
+            labels.setdefault(pair, thing.label)
+            pages.setdefault(" ".join(thing.label.split()).casefold(), set()).add(pair)
+    alone = {pair for found in pages.values() if len(found) == 1 for pair in found}
+    several = {pair for found in pages.values() if len(found) > 1 for pair in found}
+    return {pair: label for pair, label in labels.items() if pair in alone - several}
+
+
+def _foreign(work: Work) -> bool:
+    """Whether source and destination are known to be in different languages."""
+    there = work.base.languages if work.base is not None else ()
+    known = work.source.languages and there
+    return bool(known) and work.source.languages[0] != there[0]

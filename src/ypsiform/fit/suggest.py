@@ -1,7 +1,7 @@
 """Suggestions: contents of the destination that come near to one that nothing matches.
 
-A suggestion is never applied unasked. Likeness is that of RapidFuzz, of titles and of the last part
-of addresses, whichever is greater, without regard to the order of words.
+A suggestion is never applied unasked. Likeness is that of RapidFuzz, without regard to the order of words:
+of titles, or 0.85 times that of the last parts of addresses, whichever is greater.
 """
 
 from __future__ import annotations
@@ -10,7 +10,10 @@ from collections import Counter
 from typing import NamedTuple
 
 from ..model import Content
-from .links import Pair, key_of, mapped_kind
+from .links import Pair, mapped_kind, name_of
+
+NAME = 0.85
+"""How much the likeness of the last parts of addresses counts beside that of titles."""
 
 LEAST = 55
 """The likeness, in percent, from which a content is suggested."""
@@ -40,11 +43,16 @@ class Suggestions:
             for letters in _letters(names):
                 self.by_letters.setdefault(letters, []).append(at)
 
-    def near(self, old: Content, but: Pair | None = None, most: int = 2) -> list[Near]:
-        """The contents that are likest, of the mapped kind; `but` is left out."""
+    def near(
+        self, old: Content, but: Pair | None = None, most: int = 2, *, plain: bool = False
+    ) -> list[Near]:
+        """The contents that are likest, of the mapped kind; `but` is left out.
+
+        `plain`: only the address of the page is known, and so its kind is not.
+        """
         from rapidfuzz import fuzz
 
-        kind = mapped_kind(old.kind, self.held)
+        kind = None if plain else mapped_kind(old.kind, self.held)
         names = _names(old)
         shared: Counter[int] = Counter()
         found = sorted((self.by_letters.get(letters, []) for letters in _letters(names)), key=len)
@@ -56,12 +64,12 @@ class Suggestions:
             there = self.inventory[at]
             if (kind is not None and there.kind != kind) or (there.kind, there.id) == but:
                 continue
-            alike = [
-                fuzz.token_sort_ratio(one, two)
+            titles, names_ = (
+                fuzz.token_sort_ratio(one, two) if one and two else 0.0
                 for one, two in zip(names, self.names[at], strict=True)
-                if one and two
-            ]
-            scored.append((-max(alike, default=0.0), at))
+            )
+            # The last part of an address says less than a title.
+            scored.append((-max(titles, names_ * NAME), at))
             if len(scored) == MOST:
                 break
         return [
@@ -73,7 +81,7 @@ class Suggestions:
 
 def _names(content: Content) -> tuple[str, str]:
     """What a content is called: its title, and the last part of its address as words."""
-    last = (key_of(content) or "").replace("-", " ").replace("_", " ")
+    last = (name_of(content) or "").replace("-", " ").replace("_", " ")
     return content.title.casefold(), last.casefold()
 
 

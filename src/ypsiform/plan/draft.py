@@ -35,17 +35,22 @@ def drafted(
     old: MigrationPlan | None,
     decided: dict[Pair, LinkChoice],
     declare: KeyRule | None,
+    accept: float | None = None,
 ) -> Drafted:
     """The plan of a conversion. Decisions of an earlier plan and link table stay as they are.
 
     `says` are the files of the migration as its plan names them, and the options of the draft;
-    `declare` the legal names of locations that a theme of the destination can be given.
+    `declare` the legal names of locations that a theme of the destination can be given. Suggested
+    links that are at least as sure as `accept`, in percent, are taken over.
     """
-    return Drafted(_Writer(done, says, old, declare).text().encode(), links_of(done, decided))
+    links = links_of(done, decided, accept)
+    return Drafted(_Writer(done, says, old, declare).text().encode(), links)
 
 
-def links_of(done: Migration, decided: dict[Pair, LinkChoice]) -> bytes:
-    """The link table of a conversion, with what an earlier table decided."""
+def links_of(
+    done: Migration, decided: dict[Pair, LinkChoice], accept: float | None = None
+) -> bytes:
+    """The link table of a conversion, with what an earlier table decided; see `drafted`."""
     fitted, source = done.fitted, done.source
     used: dict[Pair, str] = {}
     menus: dict[Pair, list[str]] = {}
@@ -63,7 +68,9 @@ def links_of(done: Migration, decided: dict[Pair, LinkChoice]) -> bytes:
                 names.append(name)
     told = {pair: (label, "; ".join(menus[pair])) for pair, label in used.items()}
     matching = (fitted.matches, fitted.inventory, fitted.held)
-    rows = rows_of_links(fitted.wanted, told, *matching, fitted.decided, decided)
+    known = {(content.kind, content.id) for content in source.site.contents}
+    plain = {(c.kind, c.id) for c in fitted.wanted} - known
+    rows = rows_of_links(fitted.wanted, told, *matching, fitted.decided, decided, plain, accept)
     return write_links(rows)
 
 

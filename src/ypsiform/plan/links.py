@@ -12,6 +12,8 @@ from collections.abc import Container
 from io import StringIO
 from typing import NamedTuple
 
+from msgspec.structs import replace
+
 from ..containers import decode
 from ..decisions import LinkChoice, Pair
 from ..errors import FormatError
@@ -25,8 +27,11 @@ COLUMNS = (
     *("second", "third"),
 )
 NOWHERE = "none"
-CERTAIN = {"table": 100, "key": 95, "path": 95, "address": 90, "title": 70}
-"""How sure each way of matching is, in percent."""
+CERTAIN = {"table": 100, "path": 99, "key": 98, "address": 97, "title": 96}
+"""How sure each way of matching is, in percent. What only comes near is never as sure."""
+
+NEAR = 95
+"""How sure the nearest can be: it was not found by any way of matching."""
 
 
 class Row(NamedTuple):
@@ -55,11 +60,15 @@ def rows_of_links(
     held: frozenset[str],
     decided: dict[Pair, LinkChoice],
     edited: Container[Pair],
+    plain: Container[Pair] = frozenset(),
+    accept: float | None = None,
 ) -> list[Row]:
     """The rows of a table: matches as they were made, and what comes near where there is none.
 
     `used` gives for a content the first label that leads to it, and the menus that do; `decided`
-    is what was decided about links, `edited` what an earlier table decided of that.
+    is what was decided about links, `edited` what an earlier table decided of that; `plain` are
+    pages of which only the address is known. What comes near, and is at least as sure as
+    `accept` says, in percent, is taken over where nothing matches and nothing was decided.
     """
     by_pair = {(content.kind, content.id): content for content in inventory}
     table = {old: (new, how) for old, new, how in matches}
@@ -78,11 +87,17 @@ def rows_of_links(
         if choice is not None and choice.content is None:
             how = "table" if pair in edited else "redirect"
             match, confidence = choice.address or NOWHERE, "100"
-        alike = suggestions.near(old, found[0] if found else None)
+        label, menus = used.get(pair, (old.title, ""))
+        asked = replace(old, title=old.title or label)
+        alike = suggestions.near(asked, found[0] if found else None, plain=pair in plain)
+        best = next(iter(alike), None)
+        sure = min(best.likeness, NEAR) if best is not None else 0.0
+        if not match and best is not None and accept is not None and sure >= accept:
+            match, how, confidence = named(best.content), "suggested", f"{sure:.0f}"
+            alike = alike[1:]
         if not match and inventory:
             how = "nothing matches"
-        near = [*(f"{named(one.content)} ({one.likeness:.0f})" for one in alike), "", ""]
-        label, menus = used.get(pair, (old.title, ""))
+        near = [*(f"{named(a.content)} ({min(a.likeness, NEAR):.0f})" for a in alike), "", ""]
         made.append(Row(old, label or old.title, menus, match, how, confidence, near[0], near[1]))
     return made
 
