@@ -152,8 +152,8 @@ TREE = table([(1, "A", "/a"), (2, "B", "/b"), (3, "C", "/c"), (3, "D", ""), (2, 
 def test_the_costs_of_one_branch() -> None:
     """By hand: A is 1; B 2, C 3, D 3.1, E 2.1."""
     (branch,) = by(TREE, "auto").fitted.branches
-    # Lifted: C is 2.1 (0.9 less), D 2.2 (0.9 less), and E comes two places later.
-    assert branch.costs["lift"] == pytest.approx(-0.9 - 0.9 + 0.2)
+    # Lifted: C is 2.1 (0.9 less), D 2.2 (0.9 less), both outside, and E comes two places later.
+    assert branch.costs["lift"] == pytest.approx(-0.9 - 0.9 + 2 * 0.5 + 0.2)
     # From the page of B both are one step: 3 (0 and 0.1 less).
     assert branch.costs["gather"] == pytest.approx(-0.1)
     assert branch.costs["drop"] == pytest.approx(40.0)

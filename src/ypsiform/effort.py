@@ -21,12 +21,14 @@ class Measure(Struct, frozen=True, forbid_unknown_fields=True):
     """How effort and cost are measured, in steps.
 
     `step`: a level; `sibling`: an item that is read before; `place`: a location that is not looked
-    at first, as a footer; `unreached`: the charge for an item that can no longer be reached.
+    at first, as a footer; `outside`: an item that stands outside the group that it had;
+    `unreached`: the charge for an item that can no longer be reached.
     """
 
     step: float = 1.0
     sibling: float = 0.1
     place: float = 1.0
+    outside: float = 0.5
     unreached: float = 20.0
 
 

@@ -518,7 +518,11 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
     was = efforts(source.site, source.rows, measure)
     ways = efforts(written, rows, measure)
     way_before = [was[row] for found in before.values() for row, _ in found]
-    way_after = [ways[row] for found in there.values() for row in found]
+    way_after = [
+        ways[row] + measure.outside * (row in audited.outside)
+        for found in there.values()
+        for row in found
+    ]
     own = standing.findings if standing is not None else []
     unknown = [found for found in own if found.code == "panel.unknown"]
     findings = by_severity([*fitted.losses, *source.findings, *fitted.notices, *unknown])

@@ -39,7 +39,8 @@ class Audited(Struct):
     """The outcome of an audit. `facts` has the seven totals; `problems` is empty if all is well.
 
     `links` holds, for each link of the source by its row and number within it, the row read back
-    in which it stands now and where that leads; links that are gone are left out.
+    in which it stands now and where that leads; links that are gone are left out. `outside` are
+    rows read back whose nearest ancestor that is left is none of their ancestors any more.
     """
 
     facts: dict[str, int]
@@ -47,6 +48,7 @@ class Audited(Struct):
     before_seen: list[Seen]
     after_seen: list[Seen]
     links: dict[tuple[int, int], tuple[int, Target]]
+    outside: set[int]
 
 
 class Side:
@@ -99,6 +101,7 @@ class Audit:
         self.from_: dict[int, tuple[int, int]] = {}
         self.contents = {(c.kind, c.id): c for c in written.contents}
         self.unread: dict[str, dict[int, set[str]]] | None = None
+        self.outside: set[int] = set()
 
     def run(self) -> Audited:
         """Compare everything."""
@@ -135,7 +138,7 @@ class Audit:
             self.problems.append(f"{read} facts were read, and {total} were compared")
         counts = {"total": read} | {name: self.totals[name] for name in OUTCOMES}
         first = self.sides[0]
-        return Audited(counts, self.problems, first.seen, self.seen, self._links())
+        return Audited(counts, self.problems, first.seen, self.seen, self._links(), self.outside)
 
     def _links(self) -> dict[tuple[int, int], tuple[int, Target]]:
         """Where each link of the source stands now."""
@@ -255,6 +258,8 @@ class Audit:
             expected = survivor[parent] if parent >= 0 else -1
             if type(thing) is not Piece and not self._same_parent(side, row, at, expected):
                 moved.add(row)
+                if not side.number and expected >= 0 and self._is_outside(side, row, expected):
+                    self.outside.add(at)
         shuffled: set[int] = set()
         for members in groups.values():
             if len(members) > 1:
@@ -301,6 +306,17 @@ class Audit:
             else:
                 kept += 1
         self.totals["kept"] += kept
+
+    def _is_outside(self, side: Side, row: int, expected: int) -> bool:
+        """Whether a row stands in its menu beside what it stood in, and in no panel."""
+        at, holder = side.there[row], side.there[expected]
+        place = self.lineage.get((side.number, "menu", side.rows.menu[row]))
+        if at in self.spots or self.menus.get(place or "") != self.rows.menu[at]:
+            return False
+        above = self.rows.parent[at]
+        while above >= 0 and above != holder:
+            above = self.rows.parent[above]
+        return above < 0
 
     def _same_parent(self, side: Side, row: int, at: int, expected: int) -> bool:
         parent = self.rows.parent[at]

@@ -54,6 +54,22 @@ def _path(address: str, hosts: Hosts) -> str:
     return hosts.read(address).path
 
 
+class Sunk(NamedTuple):
+    """Rows of panels that become submenus, and the levels that are shown where they go.
+
+    In a panel all levels were seen; in a submenu no more than these are.
+    """
+
+    rows: Collection[int] = frozenset()
+    shown: int | None = None
+
+    def level(self, row: int, deepest: int | None) -> int | None:
+        """The deepest level that a row can stand on, where others can on `deepest`."""
+        if self.shown is None or row not in self.rows:
+            return deepest
+        return self.shown if deepest is None else min(self.shown, deepest)
+
+
 class Decided(NamedTuple):
     """The choice for each branch of a menu, and the top items that open a panel of columns.
 
@@ -73,19 +89,21 @@ def decided(
     staying: list[int],
     deepest: int | None,
     shown: int | None,
+    sunk: Sunk,
 ) -> Decided:
     """The choice for each branch of a menu, by its row.
 
-    `deepest` is the level that a menu can have; `shown`, where this is less and nothing that was
+    `deepest` is the level that a menu can have, `sunk` are rows that can have fewer: they stood in
+    a panel that becomes a submenu. `shown`, where this is less and nothing that was
     seen is hidden, the level below which nothing is seen: then a branch becomes columns, or stays.
     """
-    below = _below(work, staying, deepest)
+    below = _below(work, staying, deepest, sunk)
     hidden = not below and shown is not None
     rows = work.rows
     asked = work.chosen(fate.menu)
     told = asked.branches if asked is not None else {}
     if hidden:
-        below = _below(work, staying, shown)
+        below = _below(work, staying, shown, Sunk())
         if work.options.depth not in ("auto", "columns"):  # then only what was decided changes
             below = {b: inside for b, inside in below.items() if _ident(rows, b) in told}
     if not below:
@@ -166,13 +184,16 @@ def decided(
     return Decided(made, [opened[top] for top in sorted(now)], deep, level or 0)
 
 
-def _below(work: Work, staying: list[int], deepest: int | None) -> dict[int, list[int]]:
+def _below(work: Work, staying: list[int], deepest: int | None, sunk: Sunk) -> dict[int, list[int]]:
     """By branch, an item on the deepest level, the rows that stand below it."""
     rows, stays = work.rows, set(staying)
     below: dict[int, list[int]] = {}
-    for row in staying if deepest is not None else ():
+    for row in staying:
+        level = sunk.level(row, deepest)
+        if level is None:
+            continue
         at = row
-        while at >= 0 and rows.depth[at] > (deepest or 0):
+        while at >= 0 and rows.depth[at] > level:
             at = rows.parent[at]
         if at in stays and at != row and isinstance(rows.things[at], Item):
             below.setdefault(at, []).append(row)
@@ -331,7 +352,9 @@ class _Costs:
         for row in inside:
             if not _is_divider(rows, row):
                 read += 1
-            lifted += weight[row] * (effort[branch] + sibling * read - effort[row])
+            lifted += weight[row] * (
+                effort[branch] + sibling * read - effort[row] + self.measure.outside
+            )
             gathered += weight[row] * (effort[branch] + step - effort[row])
             dropped += weight[row] * self.measure.unreached
         lifted += sibling * read * self.later.get(branch, 0.0)

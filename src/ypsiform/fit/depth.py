@@ -149,6 +149,7 @@ class Branches:
         # The tops of menus in a further language, by the row of the item that is the language.
         self.apart_at: dict[int, int] = {}
         self.spots: dict[int, Spot] = {}
+        self.sunk = branches.Sunk()
 
     def build(self, menu: Menu, taken: Collection[str] = ()) -> None:
         """Fill the menu. Reports everything that its items lose.
@@ -164,8 +165,15 @@ class Branches:
             [row for row in self.rows if row in self.work.tongues] if self.work.tongues else []
         )
         levels = self.deepest + 1 if self.deepest is not None and tongues else self.deepest
+        self.sunk = self._sunk(loose)
         decided = branches.decided(
-            self.work, self.fate, self.targets, loose, levels, None if tongues else self._shown()
+            self.work,
+            self.fate,
+            self.targets,
+            loose,
+            levels,
+            None if tongues else self._shown(),
+            self.sunk,
         )
         self.branches = decided.branches
         self.work.branches += self.branches.values()
@@ -179,6 +187,14 @@ class Branches:
             for top in self.tops.values():
                 self._tell_apart(top.menu, ())
         self.labels.finish()
+
+    def _sunk(self, loose: list[int]) -> branches.Sunk:
+        """What stood in panels that become submenus: it is shown no deeper than others are."""
+        work = self.work
+        shown = shown_levels(self.fate.locations) if self.fate.locations else None
+        if shown is None or work.as_it_stands:
+            return branches.Sunk()
+        return branches.Sunk({row for row in loose if row in work.spots}, shown)
 
     def _shown(self) -> int | None:
         """The levels that are shown, where this hides nothing that was seen before."""
@@ -436,7 +452,7 @@ class Branches:
                 above = apart_at
                 level[above] = 0
                 capped[row] = self.tops[above].limits.depth
-            limit = capped.get(parent, self.deepest)
+            limit = self.sunk.level(row, capped.get(parent, self.deepest))
             deep = limit is not None and row not in self.inner
             while above >= 0 and (above in barren or (deep and level[above] >= (limit or 0))):
                 above, past = self.spots[above].above, above

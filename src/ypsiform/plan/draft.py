@@ -208,8 +208,8 @@ class _Writer:
         self.lines.append("")
         self._note(
             "How the effort of visitors is measured, in steps: a level to go down, an item to read "
-            "past, a location that is not looked at first (as a footer), an item that can no "
-            "longer be reached."
+            "past, a location that is not looked at first (as a footer), an item that stands "
+            "outside the group that it had, an item that can no longer be reached."
         )
         self.lines.append("[effort]")
         for name in Measure.__struct_fields__:
