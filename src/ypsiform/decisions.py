@@ -43,12 +43,14 @@ class ItemChoice(Struct):
 class MenuChoice(Struct):
     """About one menu. None: as Ypsiform does it by itself.
 
-    `branches` say for the id of an item what becomes of what is too deep below it.
+    `update` is the key of a menu of the destination that this one is; `branches` say for the id of
+    an item what becomes of what is too deep below it.
     """
 
     steps: Steps
     convert: bool | None = None
     key: str | None = None
+    update: str | None = None
     locations: tuple[str, ...] | None = None
     items: dict[str, ItemChoice] = {}
     branches: dict[str, tuple[str, Steps]] = {}

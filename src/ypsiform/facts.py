@@ -11,7 +11,7 @@ is one of several: `span:2` is the width of the third column.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from msgspec import Struct
@@ -285,15 +285,19 @@ def columns_of(
     return Columns(matched, elsewhere)
 
 
-def count(site: Site, rows: Rows, *, contents: bool = True) -> int:
-    """The number of facts of a site, as it was read; without `contents`, of its menus alone."""
+def count(site: Site, rows: Rows, *, contents: bool = True, without: Collection[int] = ()) -> int:
+    """The number of facts of a site, as it was read; without `contents`, of its menus alone.
+
+    `without` are menus that do not count, by their place.
+    """
     inside = spots(rows)
     total = sum(
         count_of(thing, direct=row in inside and inside[row].direct)
         for row, thing in enumerate(rows.things)
+        if not without or rows.menu[row] not in without
     )
     placements = site.placements()
-    for menu in site.menus:
+    for menu in (menu for at, menu in enumerate(site.menus) if at not in without):
         total += len(of_menu(menu, audience_of(menu, placements)))
         total += len(placements.get(menu.id, ()))
     pointed = pointed_to(rows) if contents else set()

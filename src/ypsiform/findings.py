@@ -1201,6 +1201,27 @@ CODES: dict[str, Code] = {
         "Some platforms know languages of whole sites only.",
         "Screen readers choose their voice by it: see that the pages say it.",
     ),
+    "menu.updated": Code(
+        "A menu of an earlier run that is written anew",
+        "note",
+        "“{menu}” was written to the destination as {before} before, and nobody changed it there "
+        "since: it is updated.",
+        "Nothing.",
+        "The record of the earlier run says what was written under which key.",
+        "A migration is converted many times before it is done.",
+        "Nothing is lost.",
+    ),
+    "menu.changed-since": Code(
+        "A menu of an earlier run that somebody changed",
+        "high",
+        "“{menu}” was written to the destination as {before} before, and somebody changed it there "
+        "since. It is left as it is, and “{menu}” gets a new key.",
+        'Compare the two. To write over what was changed, say so in a plan: update = "{before}".',
+        "The record of the earlier run says what was written, and the destination holds something "
+        "else now.",
+        "Editors work on the new site while it is being migrated.",
+        "Keep one of the two menus, or let a plan update the one that is there.",
+    ),
     "menu.rule-frozen": Code(
         "A menu that no longer fills by itself",
         "low",

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
 from msgspec import Struct
 from msgspec.structs import replace
 
-from . import document, facts
+from . import __version__, document, facts
 from .addresses import Hosts
 from .audit.compare import Audit, Audited, Side
 from .audit.limits import broken
@@ -20,17 +21,20 @@ from .findings import Finding, by_severity, notice
 from .fit import Fitted, Options, Work, fit
 from .fit.inventory import addresses as inventory
 from .fit.kinds import wanted_of
-from .fit.work import KEPT, MADE, Fate
+from .fit.work import KEPT, MADE, Earlier, Fate
 from .model import NOWHERE, Content, Extra, Location, Rows, Site, number
 from .plan.file import MigrationPlan
 from .profiles.files import dump_tree, load_tree
 from .profiles.items import pointable
 from .profiles.load import chosen_settings, find, known, split_platform
+from .profiles.panels import BESIDE
 from .profiles.read import ReadResult, site_of
 from .profiles.restore import restored
 from .profiles.schema import Profile
 from .profiles.write import Plan, Written, tree_of
 from .recognise import open_tree
+from .record import VERSION, Record, fingerprints
+from .record import Menu as RecordedMenu
 from .survey import survey, unread
 from .visibility import Seen, shown
 
@@ -79,6 +83,7 @@ class Migration(Struct):
     shown: tuple[int, int] = (0, 0)
     into: Surveyed | None = None
     written_as: dict[str, list[str]] = {}
+    stayed: int = 0
 
 
 def read(
@@ -88,20 +93,20 @@ def read(
     tell: Progress = silent,
     nav: str | None = None,
     *,
-    fold: bool = True,
+    fold: int | None = 0,
     encoded: str | None = None,
 ) -> tuple[Surveyed, object]:
     """Read an export and look at it. Returns the neutral tree as well.
 
     `platform` is its id, or a profile that is not in a file yet. `nav` is the CSS selector of what
-    is read of a page. Without `fold` panels that stand beside the menus stay as they are; `encoded`
-    is the theme whose panels are read, where that is another one than the file's.
+    is read of a page. `fold` is the first of the panels beside the menus that is read as one; None:
+    they all stay as they are. `encoded` is the theme whose panels are read, where that is another one than the file's.
     """
     tell("reading")
     tree, profile, theme, _ = open_tree(data, file, platform, nav)
     if profile.id == document.ID:
         return _document(tree, file), tree
-    result = site_of(tree, profile, file, theme, 0 if fold else None, encoded)
+    result = site_of(tree, profile, file, theme, fold, encoded)
     return _looked(result, profile), tree
 
 
@@ -164,13 +169,15 @@ def convert(
     links: tuple[bytes, str] | None = None,
     decided: dict[Pair, LinkChoice] | None = None,
     redirects: tuple[bytes, str] | None = None,
+    record: Record | None = None,
     tell: Progress = silent,
 ) -> Migration:
     """Convert an export. Raises `AuditError` where the account does not add up.
 
     `settings` are those of the destination's profile, `nav` the CSS selector of what is read of a
     page, `plan` the decisions of a specialist, `links` a table of where links lead, or `decided`
-    what one says, `redirects` a table of old addresses and new ones.
+    what one says, `redirects` a table of old addresses and new ones, `record` that of an earlier
+    run into the destination.
     """
     profile, theme = find(to)
     own_theme = profile.theme(theme)
@@ -188,12 +195,20 @@ def convert(
         )
     standing: Surveyed | None = None
     base: object = None
+    earlier = Earlier()
     if into is not None:
         tell("reading the destination")
         there = split_platform(to)[0]
         if not says_theme(profile) and profile.to_write(theme):
             there += f"/{profile.to_write(theme)}"
-        standing, base = read(into[0], into[1], there, fold=False, encoded=theme)
+        standing, base = read(into[0], into[1], there, fold=None, encoded=theme)
+        if record is not None:
+            folded = read(into[0], into[1], there, fold=record.stayed, encoded=theme)
+            earlier = _earlier(record, folded[0], profile)
+            if not earlier.changed or not _is_beside(profile, theme or standing.site.theme):
+                standing, base = folded
+            else:
+                earlier.same = {}  # panels beside the menus are ours all, or none
     elif source.profile.id == profile.id:
         if source.document:
             source, tree = _restored(source, tree)
@@ -216,6 +231,7 @@ def convert(
         options or Options(),
         base is not None,
     )
+    work.earlier = earlier
     if redirects is not None:
         decided = {**_redirected(work, redirects), **(decided or {})}
     fitted = _fitted(work, plan, links, decided or {})
@@ -477,6 +493,47 @@ def _fitted(
     return fitted
 
 
+def _earlier(record: Record, there: Surveyed, profile: Profile) -> Earlier:
+    """What an earlier run wrote that is there, as it was written or changed since."""
+    found = Earlier()
+    if record.platform != profile.id:
+        return found
+    now = fingerprints(there.site, there.rows, [menu.key for menu in record.menus])
+    for menu in record.menus:
+        if now.get(menu.key) == menu.fingerprint:
+            found.same[menu.source, menu.part] = menu.key
+        elif menu.key in now and not menu.part:
+            found.changed[menu.source] = menu.key
+    return found
+
+
+def _is_beside(profile: Profile, theme: str | None) -> bool:
+    """Whether the panels of a theme stand beside its menus."""
+    rule = profile.panels_of(theme)
+    return rule is not None and rule.encoding in BESIDE
+
+
+def recorded(migration: Migration, hashes: dict[str, str | None]) -> Record:
+    """The record of a conversion. `hashes` are those of the files that it read and wrote."""
+    fitted, written = migration.fitted, migration.written
+    found = fingerprints(written, number(written), [menu.key for menu in written.menus])
+    parts: Counter[str] = Counter()
+    menus = []
+    for fate in [*fitted.menus, *fitted.secondary]:
+        ident = fate.menu.id
+        menus.append((fate.key, ident, parts[ident] if fate.index < 0 else 0))
+        parts[ident] += 1
+    return Record(
+        VERSION,
+        __version__,
+        written.platform,
+        fitted.theme,
+        hashes,
+        migration.stayed,
+        [RecordedMenu(key, ident, n, found[key]) for key, ident, n in menus if key in found],
+    )
+
+
 def says_theme(profile: Profile) -> bool:
     """Whether files of a platform say which theme they are for."""
     return "theme" in profile.site.fields
@@ -487,7 +544,8 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
     fitted, lineage = prepared.fitted, prepared.written.lineage
     sides = [Side(0, source.site, source.rows, source.seen, work.same_file)]
     if standing is not None:
-        sides.append(Side(1, standing.site, standing.rows, standing.seen, True))
+        there = standing.site, standing.rows, standing.seen
+        sides.append(Side(1, *there, True, fitted.renewed))
     written, rows = back.site, back.rows
     audit = Audit(
         sides,
@@ -510,7 +568,7 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
         )
     before = reached(source.rows, audited.before_seen, Hosts(source.site.addresses))
     # What can still be reached is counted from what was read back, link by link.
-    there = {
+    led = {
         page: [now for link in found if (now := _still(audited, link)) is not None]
         for page, found in before.items()
     }
@@ -520,7 +578,7 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
     way_before = [was[row] for found in before.values() for row, _ in found]
     way_after = [
         ways[row] + measure.outside * (row in audited.outside)
-        for found in there.values()
+        for found in led.values()
         for row in found
     ]
     own = standing.findings if standing is not None else []
@@ -533,11 +591,12 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
         data,
         audited,
         findings,
-        (len(before), sum(bool(found) for found in there.values())),
+        (len(before), sum(bool(found) for found in led.values())),
         (mean(way_before), mean(way_after)),
         _menus_shown(source.site, fitted),
         standing,
         _written_as(fitted),
+        prepared.written.stayed,
     )
 
 

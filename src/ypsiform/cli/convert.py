@@ -9,12 +9,13 @@ from msgspec.structs import replace
 
 from ..files import STANDARD, check_output, into_folder, is_folder, read_bytes, write_all
 from ..findings import SEVERITIES, Severity
-from ..migrate import Migration, convert
+from ..migrate import Migration, convert, recorded
 from ..plan.file import MigrationPlan
 from ..profiles.files import SEVERAL
 from ..profiles.load import find
+from ..record import sha256, to_bytes
 from .common import force_option, json_option, progress, say, show, style, width
-from .job import Job, file_of, job_options
+from .job import Job, file_of, job_options, record_name, record_of
 
 
 @click.command("convert", short_help="Write the import file and show the losses.")
@@ -82,6 +83,7 @@ def command(
             plan=plan,
             links=links,
             redirects=file_of(job.redirects),
+            record=record_of(job, output),
             tell=tell,
         )
     outputs = {output: migration.data}
@@ -91,6 +93,15 @@ def command(
             check_output(name, force)
     if backup is not None and standing is not None:
         outputs[backup] = standing[0]
+    if output != STANDARD:
+        hashes = {
+            "source": sha256(data),
+            "plan": sha256(read_bytes(plan_file)) if plan_file is not None else None,
+            "links": sha256(links[0]) if links is not None else None,
+            "into": sha256(standing[0]) if standing is not None else None,
+            "output": sha256(migration.data),
+        }
+        outputs[record_name(output)] = to_bytes(recorded(migration, hashes))
     account = b""
     if report or as_json:
         from ..report import json
@@ -106,7 +117,9 @@ def command(
         if job.from_ is None:
             say(f"{export} is {migration.source.called}.")
         show(migration_lines(migration, output, width(), style))
-        say(f"Written: {', '.join(outputs)}")
+        record = record_name(output)
+        say(f"Written: {', '.join(name for name in outputs if name != record)}")
+        say(f"Kept for the next run: {record}")
     return 3 if fail_on and _reaches(migration, fail_on) else 0
 
 

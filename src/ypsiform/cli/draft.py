@@ -12,7 +12,7 @@ from ..files import read_bytes, write_all
 from ..migrate import Migration, Progress, convert, silent
 from ..profiles.load import find
 from .common import progress, say
-from .job import DECIDED, Job, file_of, job_options, relative
+from .job import DECIDED, Job, file_of, job_options, record_of, relative
 
 PLAN, LINKS = "migration.toml", "links.csv"
 
@@ -65,6 +65,7 @@ def command(export: str, job: Job, output: str, accept_above: float | None, forc
             nav=job.nav,
             redirects=moved,
             decided=decided,
+            record=record_of(job, None),
             tell=tell,
         )
 

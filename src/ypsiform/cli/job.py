@@ -12,7 +12,7 @@ import click
 from msgspec import Struct
 
 from ..decisions import DEPTHS, LANGUAGES
-from ..files import is_folder, read_bytes
+from ..files import STANDARD, is_folder, read_bytes
 from ..fit.work import CLASHES, UNMATCHED, Options
 from ..profiles.load import find
 from .common import from_option, nav_option
@@ -20,6 +20,7 @@ from .common import from_option, nav_option
 if TYPE_CHECKING:
     from ..model import Content
     from ..plan.file import MigrationPlan, PlanFile
+    from ..record import Record
 
 OPTIONS = (
     from_option,
@@ -76,6 +77,11 @@ OPTIONS = (
         metavar="NAME=VALUE",
         help="A setting of the destination's format; `ypsiform platforms P` lists them.",
     ),
+    click.option(
+        "--record",
+        metavar="FILE",
+        help="What an earlier run wrote (found beside the output, or beside --into).",
+    ),
     click.option("--made-up", is_flag=True, help="Also convert menus that the platform made up."),
 )
 
@@ -96,6 +102,7 @@ class Job(Struct):
     languages: str | None
     font: str | None
     settings: tuple[str, ...]
+    record: str | None
     made_up: bool
 
     def under(self, plan: MigrationPlan) -> None:
@@ -176,6 +183,25 @@ def job_options(command: Callable[..., Any]) -> Callable[..., Any]:
     for option in reversed(OPTIONS):
         collected = option(collected)
     return collected
+
+
+def record_of(job: Job, output: str | None) -> Record | None:
+    """The record of an earlier run into the destination: named, or found beside a file."""
+    from ..record import read_record
+
+    beside = [record_name(name) for name in (output, job.into) if name and name != STANDARD]
+    found = [name for name in beside if os.path.exists(name)]
+    name = job.record or next(iter(found), None)
+    if name is None or job.into is None:
+        return None
+    return read_record(read_bytes(name), name)
+
+
+def record_name(output: str) -> str:
+    """The name of the record of an import file, or of a folder of them."""
+    from ..record import ENDING
+
+    return output.rstrip("/") + ENDING
 
 
 def file_of(name: str | None) -> tuple[bytes, str] | None:

@@ -84,6 +84,7 @@ def fit(work: Work) -> Fitted:
         matches=targets.matches,
         removed=removed,
         fills=fills,
+        renewed=work.renewed,
         joined=work.joined,
         secondary=work.secondary,
         went=work.went,

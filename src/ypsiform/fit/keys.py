@@ -46,9 +46,10 @@ def take_over(work: Work) -> None:
     base = work.base
     if base is None:
         return
-    claimed: set[str] = set()
     placed = base.placements()
     menus = {menu.id: menu for menu in base.menus}
+    claimed = _found_again(work, base)
+    guarded = {menu.id for menu in base.menus if menu.key in work.earlier.changed.values()}
     # A menu that is empty and cannot be written is no reason to lose what is there.
     full = {fate.joins or fate for fate in [*work.fates, *work.joined] if _has_items(work, fate)}
     written = [fate for fate in work.fates if not work.implied_menus or fate in full]
@@ -58,12 +59,67 @@ def take_over(work: Work) -> None:
             there = next((p for p in base.locations if p.name == place.name), None)
             for ident in there.menus if there else ():
                 mine = all(ours.get(p.name) is fate for p in placed.get(ident, ()))
+                if ident in guarded and _told_to_update(work, fate) != ident:
+                    continue
                 if fate.replaces is None and mine and ident not in claimed | work.used:
                     claimed.add(ident)
                     fate.replaces = menus[ident]
     work.kept = [menu for menu in base.menus if menu.id not in claimed]
     _replaced(work)
     _displaced(work, ours)
+
+
+def _found_again(work: Work, base: Site) -> set[str]:
+    """The menus of the destination that earlier runs wrote, or that a plan names: they are updated.
+
+    Returns their ids. Raises `ChoiceError` where a plan names one that is not there, and
+    `RefusedError` where one that somebody changed has the only key that a menu can have.
+    """
+    by_key = {menu.key: (at, menu) for at, menu in enumerate(base.menus)}
+    claimed: set[str] = set()
+    earlier = work.earlier
+    for fate in work.fates:
+        told = _told_to_update(work, fate)
+        key = told or earlier.same.get((fate.menu.id, 0))
+        if told is not None and told not in by_key:
+            choice = work.chosen(fate.menu)
+            steps = [*choice.steps, "update"] if choice is not None else []
+            raise ChoiceError(f"the destination has no menu {told!r} to update", steps)
+        if key is not None and key in by_key and by_key[key][1].id not in claimed:
+            at, fate.replaces = by_key[key]
+            claimed.add(fate.replaces.id)
+            if told is None or told == earlier.same.get((fate.menu.id, 0)):
+                work.renewed.add(at)
+                _tell(work, "menu.updated", fate, key)
+            continue
+        changed = earlier.changed.get(fate.menu.id)
+        if changed is None:
+            continue
+        if placed_by_key(work):
+            raise RefusedError(
+                f"the menu {changed!r} of the destination was changed since it was written; keep "
+                f'what was changed, or say update = "{changed}" in a plan to write over it',
+                file=base.file,
+            )
+        _tell(work, "menu.changed-since", fate, changed)
+    for (_, part), key in earlier.same.items():
+        if part and key in by_key:
+            work.renewed.add(by_key[key][0])
+            claimed.add(by_key[key][1].id)
+    return claimed
+
+
+def _tell(work: Work, code: str, fate: Fate, key: str) -> None:
+    file = work.base.file if work.base is not None else work.source.file
+    work.notices.append(
+        notice(code, menu=fate.menu.id, menu_name=fate.name, before=key, origin=file)
+    )
+
+
+def _told_to_update(work: Work, fate: Fate) -> str | None:
+    """The key of the menu of the destination that a plan lets this one update."""
+    choice = work.chosen(fate.menu)
+    return choice.update if choice is not None else None
 
 
 def _has_items(work: Work, fate: Fate) -> bool:
@@ -77,6 +133,8 @@ def _replaced(work: Work) -> None:
         if fate.replaces is None:
             continue
         at = index[fate.replaces.id]
+        if at in work.renewed:
+            continue
         rows = work.base_rows.of_menu(at)
         before = audience_of(fate.replaces, work.base.placements())
         if before not in (EVERYONE, audience_of(fate.replaces, {fate.replaces.id: fate.locations})):

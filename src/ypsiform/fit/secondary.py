@@ -47,7 +47,8 @@ def _free(work: Work) -> list[Location]:
     if work.vacant is None:
         taken = {place.name for fate in [*work.fates, *work.joined] for place in fate.locations}
         if work.base is not None:
-            taken |= {place.name for place in work.base.locations if place.menus}
+            ours = {work.base.menus[at].id for at in work.renewed}
+            taken |= {p.name for p in work.base.locations if set(p.menus) - ours}
         if keys.placed_by_key(work):
             taken |= {menu.key for menu in work.kept} | {fate.key for fate in work.fates}
         work.vacant = [

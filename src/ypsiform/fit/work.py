@@ -101,6 +101,18 @@ class Fate:
         return self.menu.title or self.menu.key
 
 
+class Earlier(Struct):
+    """What an earlier run wrote that still stands at the destination.
+
+    `same`: by the id of a source's menu and the number of a part of it (0: the menu itself) the key
+    of the menu that is there as it was written; `changed`: by the id the key of one that somebody
+    changed since.
+    """
+
+    same: dict[tuple[str, int], str] = {}
+    changed: dict[str, str] = {}
+
+
 class Standing(Protocol):
     """What stands at the destination: a site as it was read."""
 
@@ -167,6 +179,9 @@ class Work:
         self.notices: list[Finding] = []
         self.fates: list[Fate] = []
         self.joined: list[Fate] = []
+        self.earlier = Earlier()
+        # Menus of the destination that an earlier run wrote and that are written anew, by number.
+        self.renewed: set[int] = set()
         self.secondary: list[Fate] = []
         # Locations that nothing is shown at, found when first asked for.
         self.vacant: list[Location] | None = None
@@ -385,6 +400,7 @@ class Fitted(Struct):
     matches: list[tuple[tuple[str, str], tuple[str, str], str]]
     removed: list[str] = []
     fills: frozenset[str] = frozenset()
+    renewed: set[int] = set()
     joined: list[Fate] = []
     went: list[Went] = []
     parts: dict[str, list[str]] = {}

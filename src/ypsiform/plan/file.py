@@ -55,6 +55,7 @@ class MenuPart(Struct, forbid_unknown_fields=True):
     id: str
     convert: bool | None = None
     key: str | None = None
+    update: str | None = None
     locations: list[str] | None = None
     item: list[ItemPart] = []
     branch: list[BranchPart] = []
@@ -114,7 +115,7 @@ class MigrationPlan:
             if part.id in menus:
                 raise self.fail(f"the menu {part.id!r} is decided about twice", [*steps, "id"])
             places = None if part.locations is None else tuple(part.locations)
-            choice = MenuChoice(steps, part.convert, part.key, places, {}, {})
+            choice = MenuChoice(steps, part.convert, part.key, part.update, places, {}, {})
             for n, item in enumerate(part.item):
                 here: Steps = [*steps, "item", n]
                 if item.id in choice.items:

@@ -359,11 +359,21 @@ class Pages:
         """Show these items below a page, in their order."""
         there = self.children(page)
         free = {str(node.get(self.ident)): node for node in there if self._is_content(node)}
+        # Pointer pages that say just what one of the items does, as those of an earlier run do.
+        alike: dict[str, list[Any]] = {}
+        for node in reversed(there):
+            if not self._is_content(node):
+                alike.setdefault(self._said(node), []).append(node)
         shown: list[tuple[Any, Item]] = []
         for item in items:
             node = free.pop(item.target.content or "", None)
             if node is None or not self._shows(node, item):
                 node = self._pointer_page(item)
+                same = alike.get(self._said(node))
+                if same:
+                    del self.by_id[str(node[self.ident])]
+                    node = same.pop()
+                    node[self.rule.listed] = True
             else:
                 node[self.rule.listed] = True
                 if not (item.inherited and item.label == self.label(node)):
@@ -378,6 +388,12 @@ class Pages:
         if there or shown:
             self._set(page, self.inside, _merged(there, [node for node, _ in shown]))
         return shown
+
+    def _said(self, node: Any) -> str:
+        """What a pointer page says, but for its id, its marks and what is below it."""
+        apart = (self.ident, self.inside, self.rule.listed)
+        said = {key: value for key, value in node.items() if key not in apart}
+        return repr(sorted((key, value) for key, value in said.items() if value is not None))
 
     def _is_content(self, node: Any) -> bool:
         return node.get(self.rule.pointer) is None

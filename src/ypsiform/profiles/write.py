@@ -359,8 +359,10 @@ class _Writer:
         records = self._start(section)
         entries: list[tuple[str, Any, Menu]] = []
         base_menus = self.plan.own.menus if self.plan.own else []
-        for at, (_, node) in enumerate(standing):
-            key = base_menus[at].key if at < len(base_menus) else ""
+        index = {menu.origin: at for at, menu in enumerate(base_menus)}
+        for origin, node in standing:
+            at = index.get(origin, -1)  # lists and parts that were read as one are no menus
+            key = base_menus[at].key if at >= 0 else ""
             place = section.place(len(records), node)
             if key in replaced:
                 number, new = replaced[key]
