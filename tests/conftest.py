@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from hypothesis import HealthCheck, settings
+from hypothesis import HealthCheck, Phase, settings
 
 from ypsiform.demo import DATA, names
 
@@ -25,6 +25,7 @@ settings.register_profile(
     suppress_health_check=list(HealthCheck),
     max_examples=400 if ALL else 60,
     derandomize=not ALL,
+    phases=[Phase.explicit, Phase.reuse, Phase.generate, Phase.shrink],
 )
 settings.load_profile("ypsiform")
 

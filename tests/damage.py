@@ -35,7 +35,7 @@ def _records(tree: Tree) -> Iterator[dict[str, Any]]:
 
 
 def _like(one: Any, other: Any) -> bool:
-    """Whether two members of lists are of one kind, so that one could stand where the other does."""
+    """Whether two members of lists are of one kind: one could stand where the other does."""
     if isinstance(one, tuple) and isinstance(other, tuple):
         return bool(one and other and one[0] == other[0])
     return type(one) is type(other)

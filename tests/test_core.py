@@ -15,7 +15,7 @@ from ypsiform.files import check_output, write_all
 from ypsiform.findings import by_severity, notice
 from ypsiform.fit.keys import free, legal
 from ypsiform.fit.labels import cut
-from ypsiform.fit.links import match
+from ypsiform.fit.links import Wanted, match
 from ypsiform.model import (
     NOWHERE,
     Column,
@@ -230,6 +230,10 @@ def test_keys_stay_readable() -> None:
 HELD = {"page", "product-group"}
 
 
+def keyed(ident: str, key: str, title: str = "", kind: str = "page") -> Content:
+    return Content(ident, kind, title, key)
+
+
 def page(ident: str, title: str = "", path: str | None = None, kind: str = "page") -> Content:
     return Content(ident, kind, title, path=path)
 
@@ -237,30 +241,61 @@ def page(ident: str, title: str = "", path: str | None = None, kind: str = "page
 @pytest.mark.parametrize(
     ("source", "there", "by"),
     [
-        (page("1", path="/a/fares/"), page("9", path="/fares"), "key"),
+        (keyed("1", "fares"), keyed("9", "fares"), "key"),
+        (keyed("1", "fares", kind="term"), keyed("9", "fares", kind="product-group"), "key"),
+        (keyed("1", "overview", "Volunteering"), keyed("9", "overview", "Ticket prices"), None),
+        (keyed("1", "archive", "Seed archive"), keyed("9", "archive", "Press archive"), None),
+        (keyed("1", "archive", "Archive"), keyed("9", "archive", "Press archive"), "key"),
+        (keyed("1", "rover", "Day Rover"), keyed("9", "rover", "Rover for a day"), "key"),
+        (page("1", path="/a/fares/"), page("9", path="/fares"), None),
+        (page("1", path="/fares/"), keyed("9", "fares"), None),
+        (page("1", path="/fares/"), page("9", path="/fares"), "address"),
         (page("1", "Fares", "/a/"), page("9", " FARES ", "/b/"), "title"),
-        (page("1", "Fares", "/a/", "term"), page("9", "x", "/c/a", "product-group"), "key"),
         (page("1", "Fares", "/a/"), page("9", "Prices", "/b/"), None),
         (page("1", "Fares", "/a/", "article"), page("9", "Fares", "/a/"), None),
         (page("1", "", None), page("9", "", None), None),
     ],
 )
 def test_matching(source: Content, there: Content, by: str | None) -> None:
-    found = match([source], [source], [there], HELD)
+    found = match(Wanted([source]), [source], [there], HELD)
     assert [step for _, _, step in found] == ([by] if by else [])
+
+
+def test_titles_of_different_languages_do_not_speak_against_a_key() -> None:
+    one, other = keyed("1", "rute", "Rutetider"), keyed("9", "rute", "Timetables")
+    assert match(Wanted([one]), [one], [other], HELD) == []
+    assert len(match(Wanted([one]), [one], [other], HELD, foreign=True)) == 1
+
+
+def test_a_plain_address_matches_content_of_any_kind() -> None:
+    there = [page("9", path="/buy/rye", kind="product"), page("8", path="/shelf/rye")]
+    plain = page("/buy/rye", path="/buy/rye")
+    wanted = Wanted([plain], {("page", "/buy/rye")})
+    assert match(wanted, [], there, HELD) == [(("page", plain.id), ("product", "9"), "path")]
+    there.append(page("7", path="/buy/rye"))
+    assert match(wanted, [], there, HELD) == [], "two are none"
+
+
+def test_labels_are_titles_only_with_the_last_part_of_the_address() -> None:
+    plain = page("/visit/here", path="/visit/here")
+    wanted = Wanted([plain], {("page", plain.id)}, {("page", plain.id): "Getting here"})
+    near, far = page("9", "Getting here", "/read/here"), page("9", "Getting here", "/read/find-us")
+    assert [by for _, _, by in match(wanted, [], [near], HELD)] == ["title"]
+    assert match(wanted, [], [far], HELD) == []
 
 
 def test_nothing_is_matched_twice_by_later_steps() -> None:
     one, two = page("1", "Old", "/fares/"), page("2", "Fares", "/x/")
     there = page("9", "Fares", "/fares/")
-    assert match([one, two], [one, two], [there], HELD) == [(("page", "1"), ("page", "9"), "key")]
+    found = match(Wanted([one, two]), [one, two], [there], HELD)
+    assert found == [(("page", "1"), ("page", "9"), "path")]
 
 
 @given(st.lists(st.sampled_from(["a", "b", "c", "d"]), max_size=8))
 def test_a_match_is_never_a_guess(keys: list[str]) -> None:
-    wanted = [page(str(n), path=f"/s{n}/{key}/") for n, key in enumerate(keys)]
-    there = [page(f"t{key}", path=f"/t/{key}") for key in "abc"]
-    found = match(wanted, wanted, there, HELD)
+    wanted = [keyed(str(n), key) for n, key in enumerate(keys)]
+    there = [keyed(f"t{key}", key) for key in "abc"]
+    found = match(Wanted(wanted), wanted, there, HELD)
     assert {source[1]: target[1] for source, target, _ in found} == {
         str(n): f"t{key}" for n, key in enumerate(keys) if keys.count(key) == 1 and key in "abc"
     }

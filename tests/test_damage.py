@@ -21,6 +21,7 @@ from ypsiform.errors import AuditError
 from ypsiform.fit import Options
 from ypsiform.migrate import Prepared, convert
 from ypsiform.model import Site
+from ypsiform.profiles import read as reading
 
 MANY = int(os.environ.get("YPSIFORM_DAMAGES", "12"))
 """Damages of each kind, for each of three conversions to a place; `make damage` asks for 100."""
@@ -70,7 +71,7 @@ def test_damage_is_noticed(
 ) -> None:
     made, good = prepared(place, case)
     read: list[Site] = []
-    real = migrate.site_of
+    real = reading.site_of
 
     def site_of(*arguments: Any) -> Any:
         result = real(*arguments)

@@ -430,9 +430,7 @@ def tallest(heights: list[int], most: int) -> int:
 def test_columns_are_put_together_as_low_as_can_be(count: int) -> None:
     for heights in product((1, 2, 5), repeat=count):
         for most in range(1, count + 1):
-            made = adapt(
-                columns(list(heights)), Capacity(columns=most), lambda _: False, lambda: -1
-            )
+            made = adapt(columns(list(heights)), Capacity(columns=most), lambda _: [], lambda: -1)
             assert made is not None
             now = made.panel.columns
             assert len(now) <= most

@@ -98,9 +98,10 @@ def read(
 ) -> tuple[Surveyed, object]:
     """Read an export and look at it. Returns the neutral tree as well.
 
-    `platform` is its id, or a profile that is not in a file yet. `nav` is the CSS selector of what
-    is read of a page. `fold` is the first of the panels beside the menus that is read as one; None:
-    they all stay as they are. `encoded` is the theme whose panels are read, where that is another one than the file's.
+    `platform` is its id, or a profile that is not in a file yet. `nav` is the CSS selector of
+    what is read of a page. `fold` is the first of the panels beside the menus that is read as
+    one; None: they all stay as they are. `encoded` is the theme whose panels are read, where that
+    is another one than the file's.
     """
     tell("reading")
     tree, profile, theme, _ = open_tree(data, file, platform, nav)
@@ -334,7 +335,7 @@ def _planned(prepared: Prepared) -> Planned:
             records[key] = replace(fate.replaces, title=fate.title)
     fields = profile.site.fields
     addresses = languages = None
-    if own is not None and not work.profile.items.pages:
+    if own is not None:
         addresses, languages = own.addresses, own.languages
     elif own is None and "address" in fields:
         addresses = (plan.address,) if plan.address else ()
@@ -347,13 +348,14 @@ def _planned(prepared: Prepared) -> Planned:
         prepared.written.ids,
         None if plan.addresses else _contents(own),
         _extras_left(own, plan) if own is not None else [],
+        plan.theme if says_theme(profile) else None,
         addresses,
         languages,
         profile.locations.form == "records",
         not profile.items.pages,
         f"{profile.content[0].at}/" if profile.items.pages and own is not None else None,
         prepared.pages,
-        {(0, "menu", f.index): (f.replaces or f.menu).rule for f in fitted.menus},
+        {(0, "menu", f.index): (f.replaces or f.menu).gathers for f in fitted.menus},
         not profile.also,
     )
 
@@ -376,7 +378,11 @@ def _locations(profile: Profile, own: Site | None, fitted: Fitted) -> list[Locat
     if own is None or profile.locations.form != "records":
         return planned
     had = {place.name: (at, place.caption) for at, place in enumerate(own.locations)}
-    named = [replace(p, caption=had.get(p.name, (0, p.caption))[1]) for p in planned]
+    named = [
+        replace(place, caption=had.get(place.name, (0, place.caption))[1])
+        for place in planned
+        if place.name in had or place.name in fitted.touched
+    ]
     return sorted(named, key=lambda place: had.get(place.name, (len(had), ""))[0])
 
 

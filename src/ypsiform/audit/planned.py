@@ -15,7 +15,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from .. import facts
-from ..model import Extra, Item, Location, Menu, Panel, Piece, Rows, Site, Target, rows_of
+from ..model import Extra, Gathers, Item, Location, Menu, Panel, Piece, Rows, Site, Target, rows_of
 from ..profiles.pages import Page
 
 Pages = dict[str, Page]
@@ -30,8 +30,8 @@ class Planned(Struct):
 
     `menus` are pairs of the key of a menu in the lineage and the menu; `records` are menus whose
     record stays as it is, and so all that it says beside its items. `ids` are those of items, by
-    their place. `contents` is None where they are not known beforehand; so are
-    `addresses` and `languages`. `captions`: the file says what its locations are called.
+    their place. `contents`, `theme`, `addresses` and `languages` are None where they are not known
+    beforehand. `captions`: the file says what its locations are called.
     `labels_follow` is false where only writing shows whether a label follows its target. `apart`:
     the start of paths of records that are unread, or are not, by what menus show of them: these
     are `pages`, of which none may go, move, or say anything else. `rules` are those that generated
@@ -44,13 +44,14 @@ class Planned(Struct):
     ids: dict[str, str]
     contents: list[Any] | None
     extras: Sequence[Extra]
+    theme: str | None
     addresses: tuple[str, ...] | None
     languages: tuple[str, ...] | None
     captions: bool
     labels_follow: bool = True
     apart: str | None = None
     pages: Pages | None = None
-    rules: dict[Key, str | None] = {}
+    rules: dict[Key, Gathers | None] = {}
     ordered: bool = True
 
 
@@ -86,7 +87,7 @@ def _pages(planned: Planned, back: Site, pages: Pages | None) -> Iterator[str]:
         if pages.get(ident, page._replace(record=None))[:2] != page[:2]:
             yield f"the page {ident} is not there, stands elsewhere, or says something else"
     shown = {item.id for item in rows_of(back.menus).things if isinstance(item, Item)}
-    above = {page.above for ident, page in pages.items() if ident in shown}
+    above = shown | {page.above for ident, page in pages.items() if ident in shown}
     unused = [
         extra.path.removeprefix(planned.apart)
         for extra in back.extras
@@ -145,19 +146,16 @@ class _Comparison:
 
     def _site(self) -> Iterator[str]:
         planned, back = self.planned, self.back
-        for name in ("addresses", "languages"):
+        for name in ("theme", "addresses", "languages"):
             wanted = getattr(planned, name)
             if wanted is not None and wanted != getattr(back, name):
                 yield f"the {name} of the site are {getattr(back, name)}, and not {wanted}"
         if planned.contents is not None:
-            was = {(c.kind, c.id): c for c in planned.contents}
-            now = {(c.kind, c.id): c for c in back.contents}
-            if list(was) != list(now):
-                changed = sorted(set(was) ^ set(now))[:1]
+            was = [replace(content, origin="") for content in planned.contents]
+            now = [replace(content, origin="") for content in back.contents]
+            if was != now:
+                changed = next((one for one in now if one not in was), None)
                 yield f"the contents are others, or in another order: {changed}"
-            for pair, content in was.items():
-                if pair in now and replace(content, origin="") != replace(now[pair], origin=""):
-                    yield f"the content {pair} says something else"
         if self._unread(planned.extras) != self._unread(back.extras):
             yield "the unread data of the file is not what it was"
         wanted = {place.name: place for place in planned.locations}
@@ -170,7 +168,11 @@ class _Comparison:
                 yield f"the location {place.name!r} shows {place.menus}"
             elif there is not None and planned.captions and place.caption != there.caption:
                 yield f"the location {place.name!r} is called “{place.caption}”"
-        yield from (f"the location {n!r} is not there" for n, p in wanted.items() if p.menus)
+        yield from (
+            f"the location {n!r} is not there"
+            for n, p in wanted.items()
+            if p.menus or planned.captions
+        )
 
     def _unread(self, extras: Sequence[Extra]) -> list[str]:
         apart = self.planned.apart
@@ -210,7 +212,7 @@ class _Comparison:
     def _gathers(self, key: Key, menu: Menu, there: Menu) -> Iterator[str]:
         """A menu that is generated from pages: by its old rule, or from a page of its own."""
         gathers = there.gathers
-        if gathers is None or there.rule in (menu.rule, self.planned.rules.get(key)):
+        if gathers is None or gathers in (menu.gathers, self.planned.rules.get(key)):
             return
         levels = max(rows_of([menu]).depth, default=1)
         own = f"pages below “{menu.title or menu.key}” (page "
@@ -218,7 +220,8 @@ class _Comparison:
         # These pages stand behind all others, one after the other.
         start, _, number = gathers.roots[0].rpartition("/") if whole else ("", "", "")
         self.roots.append(int(number) if number.isdigit() else -1)
-        whole = whole and "/" not in start and self.roots[-1] == self.roots[0] + len(self.roots) - 1
+        stood = sum(page.above == "" for page in (self.planned.pages or {}).values())
+        whole = whole and "/" not in start and self.roots[-1] == stood + len(self.roots) - 1
         if not whole or not (there.rule or "").startswith(own):
             yield f"the menu {menu.key!r} is generated by another rule: {there.rule}"
 

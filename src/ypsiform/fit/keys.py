@@ -106,6 +106,8 @@ def _found_again(work: Work, base: Site) -> set[str]:
         if part and key in by_key:
             work.renewed.add(by_key[key][0])
             claimed.add(by_key[key][1].id)
+            if work.profile.locations.open:  # its location is nothing but the menu itself
+                work.locations = [place for place in work.locations if place.name != key]
     return claimed
 
 
@@ -259,8 +261,10 @@ def name(work: Work) -> None:
                 )
             titled(work, fate)
         if work.profile.locations.open and not fate.locations:
-            place = location_of(work.profile, fate.key, None)
-            work.locations.append(place)
+            place = next((p for p in work.locations if p.name == fate.key), None)
+            if place is None:
+                place = location_of(work.profile, fate.key, None)
+                work.locations.append(place)
             fate.locations.append(place)
         taken.add(fate.key)
         if fate.title != fate.menu.title:
@@ -306,7 +310,7 @@ def name_secondary(work: Work, made: Fate) -> None:
 def _given(work: Work, fate: Fate, *, by_name: bool) -> None:
     """Raise `ChoiceError` where a key was decided for a menu that gets that of something else."""
     choice = work.chosen(fate.menu)
-    if choice is None or choice.key is None:
+    if choice is None or choice.key is None or choice.update is not None:
         return
     key = fate.replaces.key if fate.replaces is not None else None
     if key is None and by_name and fate.locations:

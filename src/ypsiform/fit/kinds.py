@@ -135,7 +135,9 @@ class Targets:
         if made.content is None and content is not None:
             made = Target(content.kind, content.id, address)
         else:
-            made = Target(made.kind, made.content, address, made.key)
+            # What was another site's is a page of the destination's own here.
+            own = made.kind == "external" and parts.kind in ("home", "page", "file")
+            made = Target(parts.kind if own else made.kind, made.content, address, made.key)
         return fate._replace(target=made)
 
     def _absolute(self, fate: Fate, address: str) -> tuple[Fate, str]:
@@ -252,6 +254,10 @@ class Targets:
         if pair is None:
             return self._unresolved(target, address)
         there = self.inventory[pair]
+        known = self.contents.get((kind, target.content or ""))
+        same = known is not None and (known.kind, known.id, known.path) == (*pair, there.path)
+        if work.same_platform and same:
+            return Fate(target)  # the same page of the same site: it is said as it was
         made = Target(there.kind, there.id)
         if tail:
             if not self.by_address or there.path is None:

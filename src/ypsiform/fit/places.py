@@ -108,7 +108,8 @@ def assign(work: Work) -> None:
                 continue
             turn += 1
             fate.turn = min(fate.turn, turn)
-            there = _decided(work, fate, place, taken) or counterpart(place, work.locations)
+            there = _decided(work, fate, place, taken) or _where_it_is(work, fate, place)
+            there = there or counterpart(place, work.locations)
             names = work.chosen_places(fate)
             holder = taken.get(there.name) if there else None
             # A plan that places a menu nowhere because another one is there decides nothing.
@@ -142,6 +143,16 @@ def assign(work: Work) -> None:
                     work.loss(
                         "place.moved", "moved", [placement], menu=menu, before=was, after=moved
                     )
+
+
+def _where_it_is(work: Work, fate: Fate, place: Location) -> Location | None:
+    """The location at which an earlier run placed a menu, if it is for what the source's is."""
+    key = work.earlier.same.get((fate.menu.id, 0))
+    if key is None or work.base is None:
+        return None
+    ours = {menu.id for menu in work.base.menus if menu.key == key}
+    names = {there.name for there in work.base.locations if ours & set(there.menus)}
+    return counterpart(place, [there for there in work.locations if there.name in names])
 
 
 def _nowhere(work: Work, fate: Fate, placement: Cover, place: Location, *, left: bool) -> None:

@@ -1,7 +1,7 @@
 """Suggestions: contents of the destination that come near to one that nothing matches.
 
-A suggestion is never applied unasked. Likeness is that of RapidFuzz, without regard to the order of words:
-of titles, or 0.85 times that of the last parts of addresses, whichever is greater.
+A suggestion is never applied unasked. Likeness is that of RapidFuzz, without regard to the order
+of words: of titles, or 0.85 times that of the last parts of addresses, whichever is greater.
 """
 
 from __future__ import annotations

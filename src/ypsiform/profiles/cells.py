@@ -192,8 +192,8 @@ class Cells(Beside):
             rule = self.by_kind["links"]
             cell: dict[str, Any] = {kind: rule.type}
             if block.heading is not None:
-                cell[rule.heading] = write(block.heading, False)
                 number(block.heading.number, f"{here}/{rule.heading}")
+                cell[rule.heading] = write(block.heading, False)
             records = []
             for at, item in enumerate(block.items):
                 number(item.number, f"{here}/{rule.items}/{at}")

@@ -596,8 +596,12 @@ class _Writer:
 
         def write(inner_: Item, tied: bool) -> Any:
             structure = [(ident, self._uid(inner_, menu, ids))] if ident and tied else []
+            where = where_of[inner_.number]
             if structure:
-                self.given[where_of[inner_.number]] = structure[0][1]
+                self.given[where] = structure[0][1]
+            elif ident:  # one without an id is called after its place
+                inside = where[len(place) + 1 :].split("/")[1:-1]
+                self.given[where] = ".".join([self.given[place], *inside])
             return self.items.write(inner_, structure)
 
         def number(which: int, where: Place) -> None:

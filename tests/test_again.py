@@ -1,0 +1,98 @@
+"""Converting again: into one's own result, and into one that somebody changed since."""
+
+from __future__ import annotations
+
+import json
+from itertools import product
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.conftest import ALL, Run
+from tests.test_pairs import BY, DEMO, PLACES
+from ypsiform.decisions import DEPTHS, LANGUAGES
+from ypsiform.demo import DATA
+from ypsiform.errors import RefusedError
+from ypsiform.fit import Options
+from ypsiform.migrate import Migration, convert, recorded
+
+WRITTEN = [place for place in PLACES if place not in ("ypsiform", "sitemap/inventory")]
+PAIRS = list(product(PLACES, WRITTEN))
+WAYS = list(product(DEPTHS, LANGUAGES))
+SAMPLED = [(*pair, *WAYS[at % len(WAYS)]) for at, pair in enumerate(PAIRS) if ALL or at % 5 == 0]
+SEASON = (DATA / "season.json").read_bytes()
+
+
+@pytest.fixture(scope="module")
+def exports() -> dict[str, bytes]:
+    """The demo as an export of every platform and theme."""
+    return {place: convert(DEMO, "old.xml", place).data for place in PLACES}
+
+
+def again(done: Migration, data: bytes, to: str, **more: Any) -> Migration:
+    """Convert into the result of a conversion, by its record."""
+    record = recorded(done, {})
+    return convert(data, "x", to, into=(done.data, "there"), record=record, **more)
+
+
+@pytest.mark.parametrize(("source", "to", "depth", "languages"), SAMPLED)
+def test_converting_into_ones_own_result_changes_no_byte(
+    exports: dict[str, bytes], source: str, to: str, depth: str, languages: str
+) -> None:
+    options = Options(made_up=True, depth=depth, languages=languages, clash="merge")
+    try:
+        more: dict[str, Any] = {"from_": BY.get(source, source), "options": options}
+        first = convert(exports[source], "x", to, **more)
+        into = convert(exports[source], "x", to, into=(exports[to], "there"), **more)
+    except RefusedError as error:
+        assert "no menu of the source" in str(error) or "further language" in str(error)
+        return
+    for done in (first, into):
+        second = again(done, exports[source], to, **more)
+        assert second.data == done.data
+        assert len(second.written.menus) == len(done.written.menus)
+
+
+@pytest.mark.parametrize("to", WRITTEN)
+def test_panels_are_written_once(to: str) -> None:
+    done = convert(SEASON, "x", to)
+    assert again(done, SEASON, to).data == done.data
+
+
+def test_what_somebody_changed_is_left_alone(run: Run, tmp_path: Path) -> None:
+    words = ("convert", "old.xml", "--to", "stallmere/plain", "-o")
+    assert run(*words, "a.json", "--into", "new.json").returncode == 0
+    there = json.loads((tmp_path / "a.json").read_bytes())
+    handset = next(tree for tree in there["trees"] if tree["key"] == "handset-2")
+    handset["entries"].append({"text": "Ours", "goes": {"to": "front"}, "entries": []})
+    (tmp_path / "a.json").write_text(json.dumps(there))
+    done = run(*words, "b.json", "--into", "a.json", "--json")
+    assert done.returncode == 0, done.stderr
+    found = {(f["code"], f["menu"], f["severity"]) for f in json.loads(done.stdout)["findings"]}
+    assert ("menu.changed-since", "handset", "high") in found
+    assert ("menu.updated", "main.bar", "note") in found
+    trees = {t["key"]: t for t in json.loads((tmp_path / "b.json").read_bytes())["trees"]}
+    assert [e["text"] for e in trees["handset-2"]["entries"]][-1] == "Ours"
+    assert "handset-3" in trees, "a key of its own"
+    plan = tmp_path / "plan"
+    assert run("draft", "old.xml", "--to", "stallmere/plain", "--into", "a.json", "-o", "plan")
+    text = (plan / "migration.toml").read_text()
+    text = text.replace('id = "handset"\n', 'id = "handset"\nupdate = "handset-2"\n')
+    (plan / "migration.toml").write_text(text)
+    done = run("convert", "--plan", "plan/migration.toml", "-o", "c.json")
+    assert done.returncode == 0, done.stderr
+    trees = {t["key"]: t for t in json.loads((tmp_path / "c.json").read_bytes())["trees"]}
+    assert "Ours" not in [e["text"] for e in trees["handset-2"]["entries"]]
+    assert "handset-3" not in trees
+
+
+def test_an_odd_record_is_one_sentence(run: Run, tmp_path: Path) -> None:
+    for text in ("{}", "[1", '{"record": 2}', "\x00"):
+        (tmp_path / "r.json").write_text(text)
+        done = run(
+            *("convert", "old.xml", "--to", "stallmere/plain", "--into", "new.json"),
+            *("--record", "r.json", "-o", "x.json"),
+        )
+        assert done.returncode == 1 and "r.json: " in done.stderr, done.stderr
+        assert not (tmp_path / "x.json").exists()
