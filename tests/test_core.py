@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from ypsiform.effort import Measure, efforts, mean
 from ypsiform.errors import FileError
 from ypsiform.files import check_output, write_all
-from ypsiform.findings import by_severity, notice
+from ypsiform.findings import by_severity, notice, told_once
 from ypsiform.fit.keys import free, legal
 from ypsiform.fit.labels import cut
 from ypsiform.fit.links import Wanted, match
@@ -33,7 +33,7 @@ from ypsiform.model import (
     rows_of,
 )
 from ypsiform.profiles.schema import KeyRule
-from ypsiform.report.terminal import finding_lines, safe, told_once
+from ypsiform.report.terminal import finding_lines, safe
 from ypsiform.visibility import audience_of, shown
 
 

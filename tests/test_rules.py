@@ -204,9 +204,10 @@ def matching(nodes: str, *pages: dict[str, str]) -> dict[str, str]:
     return {source[1]: f"{there[1]} by {by}" for source, there, by in done.fitted.matches}
 
 
-def test_rule_11_targets_are_matched_by_key_before_title() -> None:
+def test_rule_11_the_last_part_of_a_path_is_no_key() -> None:
     pages = ({"key": "fares", "title": "X"}, {"key": "other", "title": "Fares"})
-    assert matching(page(5, "fares"), *pages) == {"5": "fares by key"}
+    assert matching(page(5, "fares"), *pages) == {"5": "other by title"}
+    assert matching(page(5, "fares"), {"key": "fares", "title": "Ticket prices"}) == {}
 
 
 def test_rule_11_targets_are_matched_by_title_at_last() -> None:
@@ -218,7 +219,7 @@ def test_rule_11_targets_are_matched_by_path() -> None:
     node = PAGE.format(5, "read/prices", "Fares", "live", "everyone")
     into = json.loads(stallmere(header=None))
     into["catalogue"]["pages"] = [{"key": "prices", "title": "Z"}]
-    assert matching(node, *into["catalogue"]["pages"]) == {"5": "prices by key"}
+    assert matching(node, *into["catalogue"]["pages"]) == {"5": "prices by address"}
 
 
 def test_rule_11_an_ambiguous_match_is_none() -> None:
@@ -280,7 +281,7 @@ def test_rule_11_files_are_never_unresolved() -> None:
 def test_rule_11_terms_and_product_groups_stand_in_for_each_other() -> None:
     node = '<node id="5" sort="topic" path="/topics/passes/" name="Passes"/>'
     into = json.loads(stallmere(header=None))
-    into["catalogue"]["aisles"] = [{"key": "passes", "title": "Z"}]
+    into["catalogue"]["aisles"] = [{"key": "passes", "title": "Passes"}]
     data = quillmoor(link("1", text="P", sort="topic", points_to="5"), nodes=node)
     done = to_stallmere(data, into=json.dumps(into).encode())
     assert tree(done, "m1")[0]["goes"] == {"to": "aisle", "key": "passes"}

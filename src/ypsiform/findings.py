@@ -56,6 +56,12 @@ class Finding(Struct):
     labels: tuple[str, ...] = ()
     covers: list[Cover] = []
     menu_name: str | None = None
+    places: tuple[str, ...] = ()
+
+    @property
+    def count(self) -> int:
+        """How many places a finding speaks of."""
+        return max(len(self.places), 1)
 
     @property
     def facts(self) -> list[str]:
@@ -74,8 +80,8 @@ class Finding(Struct):
             "subject": (self.path[-1] or "(no label)") if self.path else self.menu_name or "",
             "at": f" for “{self.path[-1]}”" if self.path else "",
             "menu": self.menu_name or self.menu or "",
-            "before": self.before or "",
-            "after": self.after or "",
+            "before": _shortened(self.before or ""),
+            "after": _shortened(self.after or ""),
             "count": len(self.labels),
             "items": _counted(len(self.labels), "item"),
             "names": _counted(len(self.labels), "label"),
@@ -96,6 +102,11 @@ class Finding(Struct):
     def do(self) -> str:
         """What can be done about it, in one plain sentence."""
         return CODES[self.code].do.format_map(self._fields())
+
+
+def _shortened(words: str, longest: int = 240) -> str:
+    """Words in a sentence, cut where they are very long; the report has them whole."""
+    return words if len(words) <= longest else words[: longest - 1] + "…"
 
 
 def _counted(number: int, word: str) -> str:
@@ -121,6 +132,7 @@ def notice(
     origin: str | None = None,
     labels: tuple[str, ...] = (),
     menu_name: str | None = None,
+    places: tuple[str, ...] = (),
 ) -> Finding:
     """A finding that says something worth knowing, without a loss."""
     return Finding(
@@ -135,6 +147,7 @@ def notice(
         after,
         labels,
         menu_name=menu_name,
+        places=places,
     )
 
 
@@ -156,6 +169,26 @@ class Code(NamedTuple):
 
 
 CODES: dict[str, Code] = {
+    "read.links": Code(
+        "Links that no rule of the profile reads",
+        "high",
+        "The export says {before}{at}: that leads visitors to pages of the site, and no rule reads "
+        "it as links. They lose them.",
+        "Let the profile read it, or add the links by hand.",
+        "The export has addresses of the site's own pages in a field that no rule of its profile "
+        "reads, and no item that was read leads there.",
+        "Plug-ins and themes keep links of their own, and profiles are written from samples.",
+        "Add a rule to the profile (docs/profiles.md), or name the field in `ignore`.",
+    ),
+    "read.ignored": Code(
+        "Data that is known and not wanted",
+        "note",
+        "The export says {before}{at}; the profile ignores it: {after}.",
+        "Nothing, if that is still meant.",
+        "The profile names the field in `ignore`, with this reason.",
+        "Exports hold much that is no part of navigation.",
+        "Nothing is lost that somebody wanted.",
+    ),
     "read.extra": Code(
         "Data that no rule of the profile reads",
         "low",
@@ -198,6 +231,15 @@ CODES: dict[str, Code] = {
         "Damaged data, often after a restored backup or an edit made in two places at once.",
         "Nothing is lost: each item of the ring comes last at the top level, with what is below "
         "it. Put them where they belong.",
+    ),
+    "read.blank": Code(
+        "An item without a label",
+        "medium",
+        "An item of “{menu}” has no label: visitors see a link without words, or none.",
+        "Give it a label, in a plan or at the source.",
+        "The export says no label for this item, and it follows no page that has a title.",
+        "Editors save items half done, and icons stand in for words.",
+        "Say a label in the plan, or leave the item out.",
     ),
     "read.double": Code(
         "The same target twice in one menu",
@@ -1351,3 +1393,29 @@ CODES: dict[str, Code] = {
     ),
 }
 """Every code of Ypsiform, with its words."""
+
+
+_TOLD_BY = {
+    "read.hidden": {"access.switched-off"},
+    "read.unsaved": {"menu.not-asked"},
+    "read.gone": {"link.unresolved", "link.state"},
+    "link.script": {"link.script"},
+    "depth.hidden": {"depth.lifted", "depth.to-columns", "depth.hidden"},
+    "place.nowhere": {"menu.not-asked"},
+}
+
+
+def told_once(findings: list[Finding]) -> list[Finding]:
+    """Without the notices of which a loss of the same item or menu says more."""
+    by_item = {(f.code, f.menu, f.item) for f in findings if f.outcome is not None}
+    by_menu = {(f.code, f.menu) for f in findings if f.outcome is not None}
+
+    def told(found: Finding) -> bool:
+        codes = _TOLD_BY.get(found.code, ())
+        if found.outcome is not None:
+            return False
+        if found.item is not None:
+            return any((code, found.menu, found.item) in by_item for code in codes)
+        return any((code, found.menu) in by_menu for code in codes)
+
+    return [found for found in findings if not told(found)]

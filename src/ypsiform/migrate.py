@@ -17,7 +17,7 @@ from .audit.planned import Pages, Planned, differences
 from .decisions import ChoiceError, Decisions, LinkChoice, Pair
 from .effort import efforts, mean, reached
 from .errors import AuditError, RefusedError, YpsiformError
-from .findings import Finding, by_severity, notice
+from .findings import Finding, by_severity, notice, told_once
 from .fit import Fitted, Options, Work, fit
 from .fit.inventory import addresses as inventory
 from .fit.kinds import wanted_of
@@ -35,7 +35,7 @@ from .profiles.write import Plan, Written, tree_of
 from .recognise import open_tree
 from .record import VERSION, Record, fingerprints
 from .record import Menu as RecordedMenu
-from .survey import survey, unread
+from .survey import OF_ITEMS, of_items, survey, unread
 from .visibility import Seen, shown
 
 Progress = Callable[[str], None]
@@ -508,7 +508,7 @@ def _earlier(record: Record, there: Surveyed, profile: Profile) -> Earlier:
     for menu in record.menus:
         if now.get(menu.key) == menu.fingerprint:
             found.same[menu.source, menu.part] = menu.key
-        elif menu.key in now and not menu.part:
+        elif menu.key in now and now[menu.key] != menu.stood and not menu.part:
             found.changed[menu.source] = menu.key
     return found
 
@@ -524,6 +524,10 @@ def recorded(migration: Migration, hashes: dict[str, str | None]) -> Record:
     fitted, written = migration.fitted, migration.written
     found = fingerprints(written, number(written), [menu.key for menu in written.menus])
     parts: Counter[str] = Counter()
+    stood: dict[str, str] = {}
+    if migration.into is not None:
+        there = migration.into
+        stood = fingerprints(there.site, there.rows, [menu.key for menu in there.site.menus])
     menus = []
     for fate in [*fitted.menus, *fitted.secondary]:
         ident = fate.menu.id
@@ -536,7 +540,11 @@ def recorded(migration: Migration, hashes: dict[str, str | None]) -> Record:
         fitted.theme,
         hashes,
         migration.stayed,
-        [RecordedMenu(key, ident, n, found[key]) for key, ident, n in menus if key in found],
+        [
+            RecordedMenu(key, ident, n, found[key], stood.get(key))
+            for key, ident, n in menus
+            if key in found
+        ],
     )
 
 
@@ -589,7 +597,8 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
     ]
     own = standing.findings if standing is not None else []
     unknown = [found for found in own if found.code == "panel.unknown"]
-    findings = by_severity([*fitted.losses, *source.findings, *fitted.notices, *unknown])
+    noticed = _still_of_use(prepared)
+    findings = told_once(by_severity([*fitted.losses, *noticed, *fitted.notices, *unknown]))
     return Migration(
         source,
         fitted,
@@ -612,6 +621,23 @@ def _written_as(fitted: Fitted) -> dict[str, list[str]]:
     for fate in fitted.secondary:
         found.setdefault(fate.menu.id, []).append(fate.key)
     return found
+
+
+def _still_of_use(prepared: Prepared) -> list[Finding]:
+    """The notices about the source, without those about items that a plan leaves out."""
+    source, fitted = prepared.source, prepared.fitted
+    left = {
+        row
+        for loss in fitted.losses
+        if loss.code in ("item.left", "menu.left")
+        for cover in loss.covers
+        if cover.scope == "item"
+        for row in cover.numbers
+    }
+    if not left:
+        return source.findings
+    rest = [found for found in source.findings if found.code not in OF_ITEMS]
+    return rest + of_items(source.site, source.rows, source.profile, left)
 
 
 def _still(audited: Audited, link: tuple[int, int]) -> int | None:

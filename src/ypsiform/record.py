@@ -28,13 +28,15 @@ ENDING = ".record.json"
 class Menu(Struct, forbid_unknown_fields=True):
     """A menu that was written: its key, the id of the source's menu that it is, and what it said.
 
-    `part` is 0 for the menu itself, and counts menus that were made of a part of it.
+    `part` is 0 for the menu itself, and counts menus that were made of a part of it; `stood` is the
+    fingerprint of the menu that it replaced, which is still there while nobody imports it.
     """
 
     key: str
     source: str
     part: int
     fingerprint: str
+    stood: str | None = None
 
 
 class Record(Struct, forbid_unknown_fields=True):

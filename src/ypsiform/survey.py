@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Collection
 
 from .addresses import Hosts, normal_tail
 from .effort import identity
-from .findings import Finding, notice
-from .fit.extras import said
+from .findings import Cover, Finding, notice
+from .fit.extras import reached_paths
 from .languages import inside, parallel
 from .model import (
     Content,
@@ -25,6 +26,7 @@ from .model import (
 )
 from .profiles.read import spell
 from .profiles.schema import Profile
+from .unread import Unread, fields_of
 from .visibility import Seen
 
 
@@ -35,7 +37,7 @@ def survey(
     found: list[Finding] = []
     found += _menus(site, used)
     found += _languages(site, rows)
-    found += _items(site, rows, profile)
+    found += of_items(site, rows, profile)
     found += _hidden_levels(site, rows, seen)
     found += _unlinked(site, rows)
     if profile.container == "csv":
@@ -105,33 +107,48 @@ _FORMULA = re.compile(r"[=@\t\r]|[+-][^\s\d]")
 
 
 def unread(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
-    """Notices of everything in the export that no rule of the profile reads."""
-    found: list[Finding] = []
+    """Notices of everything in the export that no rule of the profile reads, one for each field."""
+    met: list[Unread] = []
 
-    def about(extra: Extra, origin: str, menu: Menu | None = None, row: int | None = None) -> None:
-        found.append(
-            notice(
-                "read.extra",
-                menu=menu.id if menu else None,
-                menu_name=(menu.title or menu.key) if menu else None,
-                item=getattr(rows.things[row], "id", None) if row is not None else None,
-                path=path_to(rows, row) if row is not None else (),
-                before=said(extra),
-                origin=f"{site.file}: {origin}" if origin else site.file,
-            )
-        )
+    def about(
+        scope: str, at: int, extra: Extra, origin: str, menu: Menu | None, row: int | None
+    ) -> None:
+        cover = Cover(0, scope, (at,), "")
+        place = f"{site.file}: {origin}"
+        met.append(Unread(cover, extra, place, menu.id if menu else None, row))
 
-    for extra in site.extras:
-        about(extra, "")
-    for content in site.contents:
+    for at, extra in enumerate(site.extras):
+        about("site", at, extra, spell(extra.path), None, None)
+    for at, content in enumerate(site.contents):
         for extra in content.extras:
-            about(extra, spell(content.origin))
-    for menu in site.menus:
+            about("content", at, extra, spell(content.origin), None, None)
+    for at, menu in enumerate(site.menus):
         for extra in menu.extras:
-            about(extra, spell(menu.origin), menu)
+            about("menu", at, extra, spell(menu.origin), menu, None)
     for row, thing in enumerate(rows.things):
         for extra in thing.extras if isinstance(thing, Item) else ():
-            about(extra, origin_of(profile, thing), site.menus[rows.menu[row]], row)
+            menu = site.menus[rows.menu[row]]
+            about("item", row, extra, origin_of(profile, thing), menu, row)
+    hosts = Hosts(site.addresses)
+    found: list[Finding] = []
+    names = {menu.id: menu.title or menu.key for menu in site.menus}
+    for field in fields_of(met, hosts, reached_paths(site, rows, hosts), profile.ignore, spell):
+        first, alone = field.members[0], len(field.members) == 1
+        of_row = first.row if alone else None
+        found.append(
+            notice(
+                field.code,
+                severity=field.severity,
+                menu=first.menu if alone else None,
+                menu_name=names.get(first.menu or "") if alone else None,
+                item=getattr(rows.things[of_row], "id", None) if of_row is not None else None,
+                path=path_to(rows, of_row) if of_row is not None else (),
+                before=field.words,
+                after=field.reason,
+                origin=first.place,
+                places=tuple(one.place for one in field.members),
+            )
+        )
     return found
 
 
@@ -163,7 +180,17 @@ def _menus(site: Site, used: set[str]) -> list[Finding]:
     return found
 
 
-def _items(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
+OF_ITEMS = ("read.hidden", "link.script", "read.parked", "read.gone", "read.double", "read.blank")
+"""The codes of notices about single items."""
+
+
+def of_items(
+    site: Site, rows: Rows, profile: Profile, without: Collection[int] = ()
+) -> list[Finding]:
+    """Notices about single items, and about those that lead to the same place.
+
+    `without` are rows that do not count: a plan leaves them out.
+    """
     found: list[Finding] = []
     hosts = Hosts(site.addresses)
     contents = {(content.kind, content.id): content for content in site.contents}
@@ -187,8 +214,10 @@ def _items(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
         )
 
     for row, thing in enumerate(rows.things):
-        if not isinstance(thing, Item):
+        if not isinstance(thing, Item) or row in without:
             continue
+        if not thing.label and thing.role != "divider":
+            about("read.blank", row)
         if thing.hidden:
             about("read.hidden", row)
         if thing.role == "divider":

@@ -12,7 +12,7 @@ from ..findings import SEVERITIES, Severity
 from ..migrate import Migration, convert, recorded
 from ..plan.file import MigrationPlan
 from ..profiles.files import SEVERAL
-from ..profiles.load import find
+from ..profiles.load import find, profile_file
 from ..record import sha256, to_bytes
 from .common import force_option, json_option, progress, say, show, style, width
 from .job import Job, file_of, job_options, record_name, record_of
@@ -93,20 +93,22 @@ def command(
             check_output(name, force)
     if backup is not None and standing is not None:
         outputs[backup] = standing[0]
-    if output != STANDARD:
-        hashes = {
-            "source": sha256(data),
-            "plan": sha256(read_bytes(plan_file)) if plan_file is not None else None,
-            "links": sha256(links[0]) if links is not None else None,
-            "into": sha256(standing[0]) if standing is not None else None,
-            "output": sha256(migration.data),
-        }
-        outputs[record_name(output)] = to_bytes(recorded(migration, hashes))
+    hashes = {
+        "source": sha256(data),
+        "plan": sha256(read_bytes(plan_file)) if plan_file is not None else None,
+        "links": sha256(links[0]) if links is not None else None,
+        "into": sha256(standing[0]) if standing is not None else None,
+        "profile": sha256(_profile(job.from_)),
+        "output": sha256(migration.data),
+    }
+    kept_as = record_name(output) if output != STANDARD else None
+    if kept_as is not None:
+        outputs[kept_as] = to_bytes(recorded(migration, hashes))
     account = b""
     if report or as_json:
         from ..report import json
 
-        account = json.to_bytes(json.of_migration(migration, output))
+        account = json.to_bytes(json.of_migration(migration, output, hashes, kept_as))
         outputs.update(dict.fromkeys(report, account))
     write_all(outputs)
     if as_json:
@@ -117,10 +119,15 @@ def command(
         if job.from_ is None:
             say(f"{export} is {migration.source.called}.")
         show(migration_lines(migration, output, width(), style))
-        record = record_name(output)
-        say(f"Written: {', '.join(name for name in outputs if name != record)}")
-        say(f"Kept for the next run: {record}")
+        say(f"Written: {', '.join(name for name in outputs if name != kept_as)}")
+        say(f"Kept for the next run: {kept_as}")
     return 3 if fail_on and _reaches(migration, fail_on) else 0
+
+
+def _profile(platform: str | None) -> bytes | None:
+    """The profile of one's own that a platform is named by, if it is."""
+    file = profile_file(platform)
+    return read_bytes(file) if file is not None else None
 
 
 def _named(export: str | None, to: str | None, output: str | None) -> tuple[str, str, str]:

@@ -9,7 +9,8 @@ import click
 from ..demo import contents
 from ..errors import FileError
 from ..files import check_output, write_all
-from ..migrate import all_findings, convert, read
+from ..migrate import all_findings, convert, read, recorded
+from ..record import sha256, to_bytes
 from ..report import json
 from ..report.terminal import (
     PANEL_HEAD,
@@ -17,9 +18,9 @@ from ..report.terminal import (
     migration_lines,
     panel_line,
     survey_lines,
-    told_once,
 )
 from .common import force_option, show, style, width
+from .job import record_name
 
 
 @click.command("demo", short_help="Write the demo data and run the whole example.")
@@ -59,15 +60,22 @@ def command(folder: str, force: bool) -> None:
     )
     show([title, f"   {command_line}"])
     migration = convert(data[old], old, "stallmere/plain", into=(data[new], new))
-    report = json.to_bytes(json.of_migration(migration, made))
-    write_all({made: migration.data, account: report})
+    hashes = {
+        "source": sha256(data[old]),
+        "into": sha256(data[new]),
+        "output": sha256(migration.data),
+    }
+    kept_as = record_name(made)
+    report = json.to_bytes(json.of_migration(migration, made, hashes, kept_as))
+    record = to_bytes(recorded(migration, hashes))
+    write_all({made: migration.data, account: report, kept_as: record})
     head = []
     for line in migration_lines(migration, made, width(), style):
         if line.startswith(style("HIGH", "high")):
             break
         head.append(line)
     show(head)
-    grave = [f for f in told_once(migration.findings) if f.severity == "high"]
+    grave = [f for f in migration.findings if f.severity == "high"]
     show(finding_lines(grave, width(), style, most=2))
     _show_panels(data[summer], summer, data[new], new)
     show(

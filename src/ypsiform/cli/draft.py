@@ -10,7 +10,7 @@ from ..decisions import LinkChoice, Pair
 from ..errors import FileError
 from ..files import read_bytes, write_all
 from ..migrate import Migration, Progress, convert, silent
-from ..profiles.load import find
+from ..profiles.load import find, split_platform
 from .common import progress, say
 from .job import DECIDED, Job, file_of, job_options, record_of, relative
 
@@ -79,8 +79,9 @@ def command(export: str, job: Job, output: str, accept_above: float | None, forc
     theme = done.fitted.theme
     says = job.told(folder)
     says.export = relative(export, folder)
-    says.from_ = job.from_ or ("ypsiform" if done.source.document else platform)
-    says.to = to if "/" in to or not theme else f"{to}/{theme}"
+    says.from_ = says.from_ or ("ypsiform" if done.source.document else platform)
+    if split_platform(to)[1] is None and theme:
+        says.to = f"{says.to}/{theme}"
     says.output = "import" + (Path(job.into).suffix if job.into else "")
     says.effort = options.measure
     made = drafted(done, says, old, decided, find(to)[0].locations.declare, accept_above)

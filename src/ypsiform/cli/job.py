@@ -14,7 +14,7 @@ from msgspec import Struct
 from ..decisions import DEPTHS, LANGUAGES
 from ..files import STANDARD, is_folder, read_bytes
 from ..fit.work import CLASHES, UNMATCHED, Options
-from ..profiles.load import find
+from ..profiles.load import find, profile_file
 from .common import from_option, nav_option
 
 if TYPE_CHECKING:
@@ -108,8 +108,15 @@ class Job(Struct):
     def under(self, plan: MigrationPlan) -> None:
         """Take from a plan what the command line leaves open."""
         says = plan.says
-        for name in ("from_", "nav", "to", *DECIDED):
+        for name in ("nav", *DECIDED):
             setattr(self, name, getattr(self, name) or getattr(says, name))
+        for name in ("from_", "to"):
+            named = getattr(says, name)
+            file = profile_file(named)
+            if file is not None and named is not None:
+                # The path of a profile is relative to the plan, as every other one in it.
+                named = (plan.path(file) or file) + named[len(file) :]
+            setattr(self, name, getattr(self, name) or named)
         for name in FILES:
             setattr(self, name, getattr(self, name) or plan.path(getattr(says, name)))
         self.made_up = self.made_up or bool(says.made_up)
@@ -156,8 +163,10 @@ class Job(Struct):
         from ..plan.file import VERSION, PlanFile
 
         says = PlanFile(VERSION, made_up=self.made_up or None)
-        for name in ("from_", "nav", "to", *DECIDED):
+        for name in ("nav", *DECIDED):
             setattr(says, name, getattr(self, name))
+        for name in ("from_", "to"):
+            setattr(says, name, from_folder(getattr(self, name), folder))
         for name in FILES:
             file = getattr(self, name)
             setattr(says, name, relative(file, folder) if file else None)
@@ -183,6 +192,14 @@ def job_options(command: Callable[..., Any]) -> Callable[..., Any]:
     for option in reversed(OPTIONS):
         collected = option(collected)
     return collected
+
+
+def from_folder(platform: str | None, folder: Path) -> str | None:
+    """A platform as it is named from a folder: the path of a profile is relative to that."""
+    file = profile_file(platform)
+    if file is None or platform is None:
+        return platform
+    return relative(file, folder) + platform[len(file) :]
 
 
 def record_of(job: Job, output: str | None) -> Record | None:

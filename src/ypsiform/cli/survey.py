@@ -6,6 +6,7 @@ import click
 
 from ..files import read_bytes
 from ..migrate import all_findings, read
+from ..record import sha256
 from .common import from_option, json_option, nav_option, progress, say, show, style, width
 
 
@@ -24,7 +25,8 @@ def command(export: str, from_: str | None, nav: str | None, as_json: bool, full
     if as_json:
         from ..report import json
 
-        click.echo(json.to_bytes(json.of_survey(surveyed)), nl=False)
+        hashes = {"source": sha256(data)}
+        click.echo(json.to_bytes(json.of_survey(surveyed, hashes)), nl=False)
         return
     from ..report.terminal import survey_lines
 

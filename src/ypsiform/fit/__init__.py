@@ -64,8 +64,7 @@ def fit(work: Work) -> Fitted:
     menus = [fate.made for fate in [*work.fates, *work.secondary] if fate.made is not None]
     site = seen.site_to_write(work, menus)
     rows = rows_of(site.menus)
-    extras.unread(work)
-    extras.of_items(work, rows.things[rows.menu_start[len(work.kept)] :])
+    extras.unread(work, rows.things[rows.menu_start[len(work.kept)] :])
     extras.contents(work, targets)
     seen.attribute(work, site, rows)
     parts = panels.name_parts(work)

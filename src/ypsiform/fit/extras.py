@@ -2,103 +2,108 @@
 
 from __future__ import annotations
 
-import json
+from collections.abc import Iterator
 
-from ..facts import extra_fact
+from ..addresses import Hosts
+from ..facts import extra_fact, of_content
 from ..findings import Cover
-from ..model import EVERYONE, Extra, Item, Piece, targets_of
+from ..model import EVERYONE, Extra, Item, Piece, Rows, Site, targets_of
 from ..profiles.read import spell
+from ..unread import Unread, fields_of, words
 from .kinds import Targets
 from .work import Work
 
 
 def said(extra: Extra) -> str:
-    """An extra as a person reads it: its field and value, cut where it is long."""
-    value = _words(extra.value)
-    if len(value) > 120:
-        value = value[:119] + "…"
-    return f"{spell(extra.path).lstrip('@')} = {value}"
+    """An extra as a person reads it: its field and value."""
+    return f"{spell(extra.path).lstrip('@')} = {words(extra.value)}"
 
 
-def _words(value: object) -> str:
-    """A neutral value in one line; an element by its attributes, its text and what is in it."""
-    if isinstance(value, str):
-        return value
-    if not isinstance(value, dict) or not all(key[:1] in ("@", "#") for key in value):
-        return json.dumps(value, ensure_ascii=False, default=str)
-    parts = [f'{key[1:]}="{text}"' for key, text in value.items() if key[0] == "@"]
-    parts += [value["#text"].strip()] if "#text" in value else []
-    for name, child in value.get("#children", ()):
-        parts.append(child if name == "#text" else f"<{name} {_words(child)}>".replace(" >", ">"))
-    return " ".join(parts)
+def unread(work: Work, written: list[Item | Piece]) -> None:
+    """Report what no rule read and what is not written back, one loss for each field.
+
+    `written` are the items that are; the unread data of others goes with them.
+    """
+    found = [*_of_site(work), *_of_menus(work), *_of_items(work, written)]
+    hosts = work.hosts
+    fields = fields_of(
+        found, hosts, reached_paths(work.source, work.rows, hosts), work.ignore, spell
+    )
+    for field in fields:
+        first = field.members[0]
+        alone = len(field.members) == 1
+        loss = work.loss(
+            field.code,
+            "dropped",
+            [one.cover for one in field.members],
+            severity=field.severity,
+            menu=first.menu if alone else None,
+            row=first.row if alone else None,
+            before=field.words,
+            after=field.reason,
+            origin=first.place,
+        )
+        loss.places = tuple(one.place for one in field.members)
 
 
-def unread(work: Work) -> None:
-    """Report what no rule read and what is not written back."""
-    if not work.same_file:
-        for at, extra in enumerate(work.source.extras):
-            _lost(work, Cover(0, "site", (at,), extra_fact(extra)), extra)
-        _of_contents(work)
+def reached_paths(site: Site, rows: Rows, hosts: Hosts) -> set[str]:
+    """The normalised paths of the pages that items and blocks lead to."""
+    paths = {(content.kind, content.id): content.path for content in site.contents}
+    found: set[str] = set()
+    for thing in rows.things:
+        for target in targets_of(thing):
+            address = target.address or paths.get((target.kind, target.content or ""))
+            if address is not None:
+                found.add(hosts.read(address).path)
+    return found
+
+
+def _of_site(work: Work) -> Iterator[Unread]:
+    if work.same_file:
+        return
+    file = work.source.file
+    for at, extra in enumerate(work.source.extras):
+        place = f"{file}: {spell(extra.path)}"
+        yield Unread(Cover(0, "site", (at,), extra_fact(extra)), extra, place)
+    for at, content in enumerate(work.source.contents):
+        place = f"{file}: {spell(content.origin)}"
+        for extra in content.extras:
+            yield Unread(Cover(0, "content", (at,), extra_fact(extra)), extra, place)
+
+
+def _of_menus(work: Work) -> Iterator[Unread]:
     for fate in work.fates:
         if work.same_platform and fate.replaces is None:
             continue  # the record of the menu is written anew, with all of it
         stays = {extra_fact(e): e.value for e in fate.replaces.extras} if fate.replaces else {}
+        place = f"{work.source.file}: {spell(fate.menu.origin)}"
         for extra in fate.menu.extras:
             if extra_fact(extra) in stays and stays[extra_fact(extra)] == extra.value:
                 continue
-            _lost(
-                work,
-                Cover(0, "menu", (fate.index,), extra_fact(extra)),
-                extra,
-                menu=fate.menu.id,
-            )
+            cover = Cover(0, "menu", (fate.index,), extra_fact(extra))
+            yield Unread(cover, extra, place, fate.menu.id)
 
 
-def of_items(work: Work, written: list[Item | Piece]) -> None:
-    """Report unread data of the items that are written; that of others goes with them."""
+def _of_items(work: Work, written: list[Item | Piece]) -> Iterator[Unread]:
     for made in sorted((m for m in written if m.number >= 0), key=lambda made: made.number):
         number = made.number
         thing = work.rows.things[number]
         if isinstance(thing, Item) and isinstance(made, Item) and thing.extras:
             stays = {(extra.path, extra.again) for extra in made.extras}
+            menu = work.source.menus[work.rows.menu[number]].id
             for extra in thing.extras:
-                if (extra.path, extra.again) in stays:
-                    continue
-                _lost(work, Cover(0, "item", (number,), extra_fact(extra)), extra, row=number)
+                if (extra.path, extra.again) not in stays:
+                    cover = Cover(0, "item", (number,), extra_fact(extra))
+                    yield Unread(cover, extra, work.origin(number), menu, number)
 
 
-def _of_contents(work: Work) -> None:
-    """One loss for each field of the contents, however many of them have it."""
-    groups: dict[str, list[tuple[int, Extra]]] = {}
-    for at, content in enumerate(work.source.contents):
-        for extra in content.extras:
-            groups.setdefault(extra.path, []).append((at, extra))
-    for found in groups.values():
-        at, first = found[0]
-        content = work.source.contents[at]
-        more = f" (and in {len(found) - 1} further records)" if len(found) > 1 else ""
-        work.loss(
-            "read.extra",
-            "dropped",
-            [Cover(0, "content", (n,), extra_fact(extra)) for n, extra in found],
-            before=said(first) + more,
-            origin=f"{work.source.file}: {spell(content.origin)}",
-        )
-
-
-def _lost(
-    work: Work, cover: Cover, extra: Extra, *, menu: str | None = None, row: int | None = None
-) -> None:
-    work.loss("read.extra", "dropped", [cover], menu=menu, row=row, before=said(extra))
-
-
-def pointed_to(work: Work) -> dict[tuple[str, str], int]:
-    """Contents that items point to, each with the first row that does."""
-    found: dict[tuple[str, str], int] = {}
+def pointed_to(work: Work) -> dict[tuple[str, str], list[int]]:
+    """Contents that items point to, each with the rows that do."""
+    found: dict[tuple[str, str], list[int]] = {}
     for row, thing in enumerate(work.rows.things):
         for target in targets_of(thing):
             if target.content is not None:
-                found.setdefault((target.kind, target.content), row)
+                found.setdefault((target.kind, target.content), []).append(row)
     return found
 
 
@@ -107,10 +112,26 @@ def contents(work: Work, targets: Targets) -> None:
     if work.same_file:
         return
     at = {(c.kind, c.id): n for n, c in enumerate(work.source.contents)}
-    for pair, row in pointed_to(work).items():
+    left = {
+        row: loss
+        for loss in work.losses
+        if loss.code in ("item.left", "menu.left")
+        for cover in loss.covers
+        if cover.scope == "item"
+        for row in cover.numbers
+    }
+    for pair, rows in pointed_to(work).items():
+        row = next((row for row in rows if row not in left), rows[0])
         content = targets.contents[pair]
         there = targets.inventory.get(targets.table[pair]) if pair in targets.table else None
         number = (at[pair],)
+        if row in left:  # nothing leads there any more, as was decided
+            left[row].covers += [
+                Cover(0, "content", number, name)
+                for name, value in of_content(content).items()
+                if there is None or getattr(there, name) != value
+            ]
+            continue
         if content.state != "live" and (there is None or there.state != content.state):
             work.loss(
                 "link.state",

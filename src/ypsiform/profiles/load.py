@@ -97,6 +97,12 @@ def split_platform(words: str) -> tuple[str, str | None]:
     return words, None
 
 
+def profile_file(words: str | None) -> str | None:
+    """The file of the profile that `platform/theme` names; None where it is one that ships."""
+    name = split_platform(words)[0] if words else ""
+    return name if name.endswith(".toml") else None
+
+
 def find(words: str) -> tuple[Profile, str | None]:
     """The profile and the theme that `platform/theme` names; the theme is known to the profile."""
     name, theme = split_platform(words)

@@ -581,6 +581,7 @@ class Profile(Struct, forbid_unknown_fields=True):
     purposes: dict[str, str] = {}
     panels: PanelRule | None = None
     takes_over: bool = field(name="takes-over", default=False)
+    ignore: dict[str, str] = {}
 
     def panels_of(self, theme: str | None) -> PanelRule | None:
         """How panels are encoded for a theme, or by the platform where it has no themes."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from .. import __version__
@@ -29,6 +30,8 @@ def _finding(found: Finding) -> dict[str, Any]:
         "before": found.before,
         "after": found.after,
         "labels": list(found.labels),
+        "count": found.count,
+        "places": list(found.places),
         "origin": found.origin,
         "why": found.why,
         "do": found.do,
@@ -59,7 +62,7 @@ def _source(surveyed: Surveyed) -> dict[str, Any]:
     return {"file": site.file, "platform": site.platform, "theme": site.theme}
 
 
-def of_survey(surveyed: Surveyed) -> dict[str, Any]:
+def of_survey(surveyed: Surveyed, hashes: Mapping[str, str | None]) -> dict[str, Any]:
     """The report of a survey: without destination, outcomes and audit."""
     site, rows = surveyed.site, surveyed.rows
     pages = reached(rows, surveyed.seen, Hosts(site.addresses))
@@ -68,6 +71,8 @@ def of_survey(surveyed: Surveyed) -> dict[str, Any]:
         "report": VERSION,
         "ypsiform": __version__,
         "source": _source(surveyed),
+        "hashes": dict(hashes),
+        "record": None,
         "menus": _menus(surveyed, {}),
         "facts": {"total": count_facts(surveyed)},
         "reachable": {"before": len(pages), "after": None},
@@ -94,8 +99,16 @@ def _branch(migration: Migration, branch: Branch) -> dict[str, Any]:
     }
 
 
-def of_migration(migration: Migration, output: str) -> dict[str, Any]:
-    """The report of a conversion."""
+def of_migration(
+    migration: Migration,
+    output: str,
+    hashes: Mapping[str, str | None],
+    record: str | None = None,
+) -> dict[str, Any]:
+    """The report of a conversion. `hashes` are evidence of what was read and written.
+
+    `record` is the name of the file by which the next run knows what this one wrote.
+    """
     fitted, source = migration.fitted, migration.source
     return {
         "report": VERSION,
@@ -106,6 +119,8 @@ def of_migration(migration: Migration, output: str) -> dict[str, Any]:
             "platform": migration.written.platform,
             "theme": fitted.theme,
         },
+        "hashes": dict(hashes),
+        "record": record,
         "menus": _menus(source, migration.written_as),
         "facts": migration.audited.facts,
         "reachable": dict(zip(("before", "after"), migration.reachable, strict=True)),

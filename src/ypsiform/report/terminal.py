@@ -215,7 +215,7 @@ def migration_lines(
         f"{shown_after} of {number(shown_before, 'menu')} "
         f"{'is' if shown_before == 1 else 'are'} still shown; "
         f"{share} of {facts['total']:,} facts are kept or restated. "
-        f"Findings: {counts(told_once(migration.findings))}.",
+        f"Findings: {counts(migration.findings)}.",
         width,
         "",
     )
@@ -244,7 +244,7 @@ def migration_lines(
         yield f"  {safe(menu.title or menu.key).ljust(widest)}  {safe(old)} → {new}"
     yield ""
     yield from branch_lines(migration, width, style)
-    yield from finding_lines(told_once(migration.findings), width, style)
+    yield from finding_lines(migration.findings, width, style)
     totals = ", ".join(f"{facts[n]:,} {n}" for n in facts if n != "total")
     yield style(f"Facts: {facts['total']:,} in all: {totals}.", "dim")
 
@@ -308,31 +308,6 @@ def panel_line(name: str, migration: Migration) -> str:
 
 
 # Findings
-
-_TOLD_BY = {
-    "read.hidden": {"access.switched-off"},
-    "read.unsaved": {"menu.not-asked"},
-    "read.gone": {"link.unresolved", "link.state"},
-    "link.script": {"link.script"},
-    "depth.hidden": {"depth.lifted", "depth.to-columns", "depth.hidden"},
-    "place.nowhere": {"menu.not-asked"},
-}
-
-
-def told_once(findings: list[Finding]) -> list[Finding]:
-    """Without the notices of which a loss of the same item or menu says more."""
-    by_item = {(f.code, f.menu, f.item) for f in findings if f.outcome is not None}
-    by_menu = {(f.code, f.menu) for f in findings if f.outcome is not None}
-
-    def told(found: Finding) -> bool:
-        codes = _TOLD_BY.get(found.code, ())
-        if found.outcome is not None:
-            return False
-        if found.item is not None:
-            return any((code, found.menu, found.item) in by_item for code in codes)
-        return any((code, found.menu) in by_menu for code in codes)
-
-    return [found for found in findings if not told(found)]
 
 
 def finding_lines(

@@ -1,0 +1,127 @@
+"""What no rule read, told once for each field: with the values that occur, and every place.
+
+Data that leads visitors somewhere is told apart: addresses of the site's own pages that nothing
+else leads to, and lists of labelled links.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from collections import Counter
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
+from typing import Any
+
+from msgspec import Struct
+
+from .addresses import Hosts
+from .findings import Cover, Severity
+from .model import Extra
+
+
+class Unread(Struct):
+    """One piece of data that no rule read: whose it is, as a cover, and where it stood.
+
+    `menu` and `row` are those that it hangs on, None where it hangs on none.
+    """
+
+    cover: Cover
+    extra: Extra
+    place: str
+    menu: str | None = None
+    row: int | None = None
+
+
+class Field(Struct):
+    """All unread data of one field. `code` is that of the finding, `reason` why it is ignored."""
+
+    code: str
+    words: str
+    members: list[Unread]
+    severity: Severity | None = None
+    reason: str | None = None
+
+
+def fields_of(
+    unread: Sequence[Unread],
+    hosts: Hosts,
+    reached: Collection[str],
+    ignore: Mapping[str, str],
+    said: Callable[[str], str],
+) -> list[Field]:
+    """Put unread data together, a field for each name that it has below what it hangs on.
+
+    `reached` are the normalised paths of pages that something else leads to; `ignore` has, by the
+    name of a field, the reason why it is not wanted; `said` spells a path.
+    """
+    groups: dict[tuple[str, str, str], list[Unread]] = {}
+    for one in unread:
+        name = general(one.extra.path)
+        leads = _leads(one, hosts, reached)
+        code = "read.links" if leads else "read.ignored" if name in ignore else "read.extra"
+        groups.setdefault((code, one.cover.scope, name), []).append(one)
+    found: list[Field] = []
+    for (code, _, name), members in groups.items():
+        first = members[0].extra.path
+        spelled = said(first if len(members) == 1 else name).lstrip("@").replace(".*", "[…]")
+        values = Counter(words(one.extra.value) for one in members)
+        listed = [
+            f"{value} ({n})" if n > 1 and len(values) > 1 else value for value, n in values.items()
+        ]
+        times = f" ({len(members)} times)" if len(members) > 1 and len(values) == 1 else ""
+        made = Field(code, f"{spelled} = {', '.join(listed)}{times}", members)
+        if name in ignore:
+            made.reason = ignore[name]
+            made.severity = "medium" if code == "read.links" else None
+        found.append(made)
+    return found
+
+
+def general(path: str) -> str:
+    """The name of a field: its path, whatever the number of the list's member that it stands in."""
+    return re.sub(r"(?<=/)\d+(?=/|$)", "*", path)
+
+
+def words(value: object) -> str:
+    """A neutral value in one line; an element by its attributes, its text and what is in it."""
+    if isinstance(value, str):
+        return value
+    if not isinstance(value, dict) or not all(key[:1] in ("@", "#") for key in value):
+        return json.dumps(value, ensure_ascii=False, default=str)
+    parts = [f'{key[1:]}="{text}"' for key, text in value.items() if key[0] == "@"]
+    parts += [value["#text"].strip()] if "#text" in value else []
+    for name, child in value.get("#children", ()):
+        parts.append(child if name == "#text" else f"<{name} {words(child)}>".replace(" >", ">"))
+    return " ".join(parts)
+
+
+OWN = re.compile(r"(^|[/@_])(self|api|rest|id|_links|canonical|schema|xmlns)($|[/:_])", re.I)
+"""Names of fields by which a service names its own records."""
+
+_ADDRESS = re.compile(r"(https?:/)?/[^\s<>\"{}|\\^]*")
+
+
+def _leads(one: Unread, hosts: Hosts, reached: Collection[str]) -> bool:
+    """Whether unread data leads visitors to pages that nothing else leads to."""
+    if one.cover.scope == "content":
+        return False
+    for path, value in _leaves(one.extra.path, one.extra.value):
+        if OWN.search(path) or not _ADDRESS.fullmatch(value):
+            continue
+        parts = hosts.read(value)
+        if parts.kind == "page" and parts.path not in reached and not parts.path.startswith("/api"):
+            return True
+    return False
+
+
+def _leaves(path: str, value: Any) -> Iterator[tuple[str, str]]:
+    """The texts in a neutral value, with where they stand."""
+    stack: list[tuple[str, Any]] = [(path, value)]
+    while stack:
+        at, node = stack.pop()
+        if isinstance(node, str):
+            yield at, node
+        elif isinstance(node, dict):
+            stack.extend((f"{at}/{key}", inner) for key, inner in node.items())
+        elif isinstance(node, (list, tuple)):
+            stack.extend((at, inner) for inner in node)
