@@ -135,8 +135,9 @@ class Targets:
         if made.content is None and content is not None:
             made = Target(content.kind, content.id, address)
         else:
-            # What was another site's is a page of the destination's own here.
-            own = made.kind == "external" and parts.kind in ("home", "page", "file")
+            # What an address is, is read from it again: what was another site's may be a page of
+            # the destination's own, and a page its home.
+            own = made.kind in ("external", "page") and parts.kind in ("home", "page", "file")
             made = Target(parts.kind if own else made.kind, made.content, address, made.key)
         return fate._replace(target=made)
 

@@ -153,6 +153,7 @@ def faults(profile: Profile) -> Iterator[Fault]:
     yield from _fields(profile)
     yield from _places(profile)
     yield from _tie(profile)
+    yield from _purposes(profile)
     yield from _kinds(profile)
     yield from _limits(profile)
 
@@ -198,6 +199,7 @@ def _fields(profile: Profile) -> Iterator[Fault]:
             if name not in known and not (path == ["site", "fields"] and rule.is_ is not None):
                 yield Fault(here, f"found the unknown fact {name!r}; {near(name, known)}")
             yield from _steps(here, rule.through, bool(profile.read_only))
+            yield from _words_of(here, name, rule.through)
             if not rule.at and not rule.flags:
                 yield Fault(here, f"{name!r} needs `at`: where it stands in the record")
             yield from _path(here, rule.at, star=True)
@@ -221,6 +223,34 @@ def _fields(profile: Profile) -> Iterator[Fault]:
             yield Fault([*here, "fields"], "contents need an `id`, a `key` or a `path`")
         yield from _path([*here, "at"], content.at)
         yield from _find([*here, "find"], content.find)
+
+
+WORDS: dict[str, tuple[str, ...]] = {
+    "state": ("live", "draft", "private", "gone"),
+    "window": ("new", "same"),
+    "opens": ("hover", "press"),
+}
+"""What the words of some fields can mean."""
+
+PURPOSES = ("bar", "footer", "handset", "signed-in", "side", "back office")
+"""What locations can be for."""
+
+
+def _words_of(path: Steps, name: str, through: list[dict[str, Any]]) -> Iterator[Fault]:
+    """What a table of words gives must be a word of the field."""
+    known = WORDS.get(name)
+    for at, step in enumerate(through if known else ()):
+        table = step.get("words")
+        for word, value in table.items() if isinstance(table, dict) else ():
+            if known and value not in known:
+                where: Steps = [*path, "through", at, "words", word]
+                yield Fault(where, f"found {name} {value!r}; {near(str(value), known)}")
+
+
+def _purposes(profile: Profile) -> Iterator[Fault]:
+    for name, purpose in profile.purposes.items():
+        if purpose not in PURPOSES:
+            yield Fault(["purposes", name], f"found {purpose!r}; {near(purpose, PURPOSES)}")
 
 
 def _steps(path: Steps, through: list[dict[str, Any]], one_way: bool) -> Iterator[Fault]:
@@ -431,6 +461,12 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         )
     if tie.structure == "pages" and items.pages is None:
         yield Fault(here, "the structure pages also needs the table [items.pages]")
+    if tie.structure == "nested" and items.only:
+        yield Fault(
+            ["items", "only"],
+            "of records that stand in each other `only` leaves none out; say of those that are not "
+            "shown that they are switched off, with the field `hidden`",
+        )
     if tie.each and not any("{id}" in words for words in tie.each.values()):
         yield Fault(["items", "tie", "each"], "one of these values must be '{id}'")
 
@@ -441,6 +477,7 @@ def _kinds(profile: Profile) -> Iterator[Fault]:
     for title, theme in profile.themes.items():
         here: Steps = ["themes", title, "kinds"]
         rules += [([*here, n], rule) for n, rule in enumerate(theme.kinds)]
+    fields = {plain(f).at: name for name, f in profile.items.fields.items() if not plain(f).flags}
     for path, rule in rules:
         if rule.kind not in KINDS:
             yield Fault([*path, "kind"], f"found kind {rule.kind!r}; {near(rule.kind, KINDS)}")
@@ -450,8 +487,20 @@ def _kinds(profile: Profile) -> Iterator[Fault]:
             yield Fault([*path, "only"], f"found {rule.only!r}; {hint}")
         for name in ("id", "key", "address"):
             yield from _path([*path, name], getattr(rule, name))
-        for key in rule.when:
+        for key, word in rule.when.items():
             yield from _path([*path, "when", key], key)
+            if key in fields:
+                yield Fault(
+                    [*path, "when", key],
+                    f"the field {fields[key]!r} reads {key!r} already; a kind cannot ask for it",
+                )
+            open_ = "*" in word and "{" not in word and key not in (rule.id, rule.key, rule.address)
+            if open_ and rule.only != "reading" and not profile.read_only:
+                yield Fault(
+                    [*path, "when", key],
+                    f"what begins with {word.rstrip('*')!r} cannot be written back: say the whole "
+                    'word, or only = "reading" if another rule writes this kind',
+                )
         said = " ".join(rule.when.values())
         held = rule.id or rule.key or rule.address or "{" in said
         if rule.kind in CONTENT_KINDS and not held:

@@ -116,6 +116,7 @@ class Items:
             more = (kind.rule.id, kind.rule.key, kind.rule.address)
             raw.update(dict.fromkeys(key for key in more if key))
         self.deciding = frozenset(key for kind in self.kinds for key in kind.rule.when)
+        self.addresses = frozenset(kind.rule.address for kind in self.kinds if kind.rule.address)
         raw.update(dict.fromkeys(tie.keys))
         self.reading = [kind for kind in self.kinds if kind.rule.only != "writing"]
         self.kind_keys = [key for key in raw if key not in tie.keys]
@@ -280,8 +281,14 @@ class Items:
         other = self.not_of[id(kind)]
         if not other.isdisjoint(values):
             # An empty text is the same as none: see `Kind.match`.
+            nowhere = kind is not None and kind.rule.kind == "none"
             extras[:0] = [
-                Extra(k, values[k]) for k in self.kind_keys if k in other and values.get(k)
+                Extra(k, values[k])
+                for k in self.kind_keys
+                if k in other
+                and values.get(k)
+                # `#` leads nowhere, as an item of this kind does anyway.
+                and not (nowhere and values[k] == "#" and k in self.addresses)
             ]
         for key in self.rule.needed:
             if key not in values:

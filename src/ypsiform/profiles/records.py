@@ -32,16 +32,25 @@ class Slot(NamedTuple):
     standard: Any
     always: bool = False
     flags: tuple[tuple[str, str], ...] = ()
+    but: tuple[str, ...] = ()
 
     def pairs(self, value: Any) -> Pairs:
         """The keys and values that say this; nothing where it is the standard."""
         if (value is None or value == () or value == self.standard) and not self.always:
             return []
         if self.flags:
-            return [(key, self.encode(word in value)) for word, key in self.flags]
+            there = [word for word in self.but if word not in value] if self.but else value
+            return [(key, self.encode(word in there)) for word, key in self.flags]
         if value is None:
             value = self.standard
         return [(self.key, self.encode(value) if value is not None else None)]
+
+
+def _yes_or_no(value: Any) -> bool:
+    """A flag that is true or false in the file itself."""
+    if type(value) is not bool:
+        raise OutsideError
+    return value
 
 
 def plain(rule: str | FieldRule) -> FieldRule:
@@ -254,7 +263,12 @@ class RecordRule:
         if rule.at.endswith("*"):
             self.patterns.append((field, rule.at[:-1]))
             return
-        decode, encode = chain(rule.through, field)
+        # Of flags `but` says that each one switches its word off; the other steps are of each flag.
+        but = next((step["but"] for step in rule.through if rule.flags and "but" in step), None)
+        steps = [step for step in rule.through if but is None or "but" not in step]
+        decode, encode = chain(steps, field)
+        if but is not None and not steps:
+            decode = _yes_or_no
         if rule.languages:
             decode = languages
         if rule.among:
@@ -262,7 +276,7 @@ class RecordRule:
         as_it_is = self.shape.ALWAYS_TEXT and not (rule.through or rule.among or rule.languages)
         standard = _value(rule.standard)
         flags = tuple(rule.flags.items())
-        self.slots[field] = Slot(field, rule.at, encode, standard, rule.always, flags)
+        self.slots[field] = Slot(field, rule.at, encode, standard, rule.always, flags, tuple(but or ()))
         if flags:
             for word, key in flags:
                 self._known[key] = (f"{field} {word}", decode)
@@ -382,7 +396,10 @@ class RecordRule:
     def _join_flags(self, values: Values) -> None:
         for field, slot in self.flags.items():
             there = {word: values.pop(f"{field} {word}", None) for word, _ in slot.flags}
-            if any(value is not None for value in there.values()):
+            if slot.but:
+                off = {word for word, value in there.items() if value is True}
+                values[field] = tuple(word for word in slot.but if word not in off)
+            elif any(value is not None for value in there.values()):
                 values[field] = tuple(word for word, value in there.items() if value is not False)
 
     def _unread(self, key: str, value: Any, values: Values, extras: list[Extra]) -> None:
@@ -445,6 +462,9 @@ class RecordRule:
                 shape.add(node, fold.children, self._entry(fold, key, value))
             elif self._nested and "/" in key and _first(key)[0].split("[")[0] in self._nested:
                 node = self._put(node, key, value)
+            elif shape.ALWAYS_TEXT and "/" in key:
+                *heads, last = key.split("/")
+                shape.add(shape.ensure(node, tuple(heads)), last, value)
             else:
                 node = shape.add(node, key, value)
         return node
