@@ -70,5 +70,5 @@ def test_on_the_command_line_and_in_a_plan(run: Run, tmp_path: Path) -> None:
     assert run("draft", *common, "-o", "plan", "--clash", "merge").returncode == 0
     assert 'clash = "merge"' in (tmp_path / "plan/migration.toml").read_text("utf-8")
     assert run("convert", "--plan", "plan/migration.toml").returncode == 0
-    written = next((tmp_path / "plan").glob("import*")).read_bytes()
+    written = next((tmp_path / "plan").glob("import")).read_bytes()
     assert written == (tmp_path / "a.json").read_bytes()

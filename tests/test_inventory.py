@@ -57,26 +57,29 @@ def test_links_are_matched_with_pages_known_by_address(
     assert done.returncode == 0, done.stderr
     said = json.loads(done.stdout)
     by = {match["from"]: (match["to"], match["by"]) for match in said["matches"]}
-    assert by["/tariffs/fares"] == ("/prices/fares", "key")  # the same last segment
+    # The last part of the address is the same; only with the title that is enough.
+    titled = name == "i.csv"
+    assert by.get("/tariffs/fares") == (("/prices/fares", "title") if titled else None)
     assert by["/routes/north"][0] == "/routes/north"
     assert by["/winter"][0] == "/winter"
     assert "/a/twice" not in by and "/gone" not in by  # two candidates are none
     text = (tmp_path / "out.opml").read_text("utf-8")
-    for address in ("/prices/fares", "/routes/north/", "/winter/?day=1#top", "/files/a.pdf"):
+    found = ["/prices/fares"] if titled else []
+    for address in (*found, "/routes/north/", "/winter/?day=1#top", "/files/a.pdf"):
         assert f'url="{address}"' in text, text
     lost = {(f["code"], f["item"]) for f in said["findings"] if f["code"].startswith("link.")}
     losses = {item for code, item in lost if code == "link.unresolved"}
     # One of the two has the same last segment as two pages of the list.
-    assert len(losses) == 2 and lost - {("link.unresolved", item) for item in losses} == {
-        ("link.suggested", "main 5")
-    }
+    assert len(losses) == (2 if titled else 3)
+    near = {item for code, item in lost if code == "link.suggested"}
+    assert "main 5" in near and near <= losses
     assert said["audit"]["unreported"] == []
 
 
 def test_contents_of_an_export_come_before_those_of_a_list(run: Run, tmp_path: Path) -> None:
     for name in ("old.xml", "new.json"):
         (tmp_path / name).write_bytes((DATA / name).read_bytes())
-    (tmp_path / "i.csv").write_text("address\n/elsewhere/fares\n/here/old-tariffs\n", "utf-8")
+    (tmp_path / "i.csv").write_text("address,title\n/elsewhere/fares,Fares\n/here/old-tariffs,Old tariffs\n", "utf-8")
     arguments = ("convert", "old.xml", "--to", "stallmere/plain", "--into", "new.json")
     done = run(*arguments, "--inventory", "i.csv", "-o", "o.json", "--json", "--backup", "b.json")
     assert done.returncode == 0, done.stderr

@@ -179,5 +179,5 @@ def test_a_file_that_nobody_knows(run: Run, tmp_path: Any) -> None:
     (tmp_path / "odd.json").write_text('{"menu": []}', "utf-8")
     done = run("survey", "odd.json")
     assert done.returncode == 1
-    for words in ("cannot be told", "its keys are: menu", "jsonapi has the key", "--from"):
+    for words in ("cannot tell which platform", "its keys are: menu", "profile new", "--from"):
         assert words in done.stderr

@@ -75,7 +75,7 @@ def test_the_draft_says_why(drafted: Path) -> None:
         "The platform made it up by itself",
         "No location of the destination has the purpose and visitors of the old one",
         "points to the same place as “Passenger fares”",
-        "Steps more for visitors than before, by choice: lift -",
+        "Extra steps for visitors, for each option: lift -",
         "was cut to",
     ):
         assert words in text, words

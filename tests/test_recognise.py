@@ -102,13 +102,13 @@ def test_samples_are_told_apart(file: str, platform: str) -> None:
 UNKNOWN: dict[str, tuple[Any, list[str]]] = {
     "a.json": (
         {"menus": [{"a": 1}]},
-        ["its keys are: menus", "hugo has the key 'baseURL', 'menus'"],
+        ["its keys are: menus"],
     ),
-    "b.json": ([1], ["it is a list", "stallmere has the key"]),
-    "c.csv": ("title,link\nA,/a\n", ["it starts with 'title,link", "csv has the columns menu"]),
-    "d.yaml": ("nav:\n  - A: /a\n", ["it starts with 'nav:", "arborcote has the key"]),
+    "b.json": ([1], ["it is a list"]),
+    "c.csv": ("title,link\nA,/a\n", ["it starts with 'title,link"]),
+    "d.yaml": ("nav:\n  - A: /a\n", ["it starts with 'nav:"]),
     "e.toml": ("[menus]\na = 1\n", ["it starts with '[menus]"]),
-    "f.xml": ("<menu/>", ["its root element is <menu>", "quillmoor has the root element"]),
+    "f.xml": ("<menu/>", ["its root element is <menu>"]),
     "g.txt": ("words", ["it starts with 'words'"]),
 }
 
@@ -120,7 +120,7 @@ def test_no_match_says_what_was_tried(run: Run, tmp_path: Path, name: str) -> No
     (tmp_path / name).write_text(text, "utf-8")
     done = run("survey", name)
     assert done.returncode == 1 and done.stderr.count("\n") == 1, done.stderr
-    for said in (*words, "cannot be told", "with --from"):
+    for said in (*words, "cannot tell which platform", "with --from"):
         assert said in done.stderr, done.stderr
 
 

@@ -10,7 +10,7 @@ from collections.abc import Iterable
 from contextlib import suppress
 from functools import lru_cache
 from typing import NamedTuple
-from urllib.parse import parse_qsl, quote, unquote, urlsplit
+from urllib.parse import parse_qsl, quote, unquote, urljoin, urlsplit
 
 _SCHEME = re.compile(r"([A-Za-z][A-Za-z0-9+.\-]*):")
 _SIMPLE = re.compile(r"/[A-Za-z0-9_~/-]*")
@@ -184,11 +184,17 @@ def last_segment(path: str | None) -> str | None:
     return unquote(normal_path(path)).rsplit("/", 1)[-1] or None
 
 
+def is_relative(address: str) -> bool:
+    """Whether an address is counted from the page that shows it: another page on each."""
+    text = address.strip()
+    return bool(text) and not (_SCHEME.match(text) or text.startswith(("/", "#", "?")))
+
+
 def root_relative(address: str, hosts: Hosts) -> str:
     """An internal address without its host, query and fragment kept; others as they are."""
     text = address.strip()
     if not (_SCHEME.match(text) or text.startswith("//")):
-        return text if text.startswith(("/", "#", "?")) else "/" + text
+        return text if text.startswith(("/", "#", "?")) else urljoin("/", text)
     parts = urlsplit(text)
     tail = ("?" + parts.query if parts.query else "") + (
         "#" + parts.fragment if parts.fragment else ""

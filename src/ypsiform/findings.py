@@ -212,6 +212,16 @@ CODES: dict[str, Code] = {
         "Sites use themes of their own, and new themes appear.",
         "Choose the closest described theme, or describe this one in a profile of your own.",
     ),
+    "read.jump": Code(
+        "An item that skips a level",
+        "low",
+        "“{item}” says that it stands on level {before}, straight below level {after}; it is read "
+        "as standing one level below.",
+        "Check that nothing above it is missing.",
+        "Between the item and the one above it a level has no item.",
+        "Somebody deleted the item between, or counted wrongly.",
+        "Nothing is lost.",
+    ),
     "read.orphan": Code(
         "An item whose parent is missing",
         "medium",
@@ -308,6 +318,15 @@ CODES: dict[str, Code] = {
         "Platforms differ in what they hold, and sites in how they were made.",
         "What the destination cannot hold is reported on converting.",
     ),
+    "place.staff": Code(
+        "A menu of the platform's own back office",
+        "note",
+        "“{menu}” belongs to the platform's own back office. Visitors never see it.",
+        "Leave it behind; no option converts it, only a plan that names it.",
+        "The platform keeps the menus of its editors with those of the site.",
+        "Exports hold whatever the platform calls a menu.",
+        "Nothing is lost: the destination has a back office of its own.",
+    ),
     "place.nowhere": Code(
         "A menu that is placed nowhere",
         "note",
@@ -387,7 +406,7 @@ CODES: dict[str, Code] = {
         "Name a location in the plan, or take the decision out, and convert again.",
     ),
     "place.whole": Code(
-        "A location that an add-on takes over whole",
+        "A location that the add-on replaces entirely",
         "note",
         "{after} takes over “{before}” wholly: what opens no panel comes along too: {labels}.",
         "Import the whole file, and look at all of the bar, not at its panels alone.",
@@ -423,6 +442,25 @@ CODES: dict[str, Code] = {
         "A location shows one menu, and the conversion was asked to fill it.",
         "The destination's menu is also shown at another location, so it was not replaced there.",
         "Its items are untouched. Decide where it should be shown.",
+    ),
+    "link.relative": Code(
+        "A relative address",
+        "medium",
+        "“{item}” leads to {before}, which is another page on each page that shows the menu; it is "
+        "taken from the root of the site: {after}.",
+        "Check where it was meant to lead.",
+        "An address without a slash at its start is counted from the page that a visitor is on.",
+        "Somebody typed it while looking at one page.",
+        "Give it a slash at the source, or say in links.csv where it leads.",
+    ),
+    "link.unused": Code(
+        "Pages of the destination that no menu leads to",
+        "note",
+        "After the conversion no menu of the destination leads to {count} of its pages: {labels}.",
+        "Check whether some of them should be in a menu.",
+        "They are in the inventory of the destination, and no item that is written points there.",
+        "New pages are often made before the menus.",
+        "Nothing is lost.",
     ),
     "link.unchecked": Code(
         "Links that could not be checked",
@@ -620,6 +658,16 @@ CODES: dict[str, Code] = {
         "They come along when texts are pasted from other programs.",
         "They are left out, which is usually what was meant.",
     ),
+    "label.untranslated": Code(
+        "Items of a menu in a further language that are not translated",
+        "medium",
+        "The new menu “{after}” is for the language “{before}”, and {items} of it {are} not "
+        "translated: {labels}.",
+        "Translate them at the destination, or leave them out of this menu.",
+        "The source has no label in this language for them, and so the main one stands there.",
+        "Translations lag behind.",
+        "Nothing is lost.",
+    ),
     "label.language": Code(
         "Labels in a further language",
         "medium",
@@ -700,6 +748,15 @@ CODES: dict[str, Code] = {
         "The destination's theme holds a limited number of panels. Those with most in them stay.",
         "More items of the menu open panels than the theme allows.",
         "Put two panels together in the old menu, or choose a theme that holds more.",
+    ),
+    "panel.lists": Code(
+        "Menus that panels need",
+        "note",
+        "For the lists in its panels the destination gets {count} menus of their own: {labels}.",
+        "Tell the editors what they are; nothing is to be placed.",
+        "The destination shows a list in a panel by naming a menu.",
+        "There a panel holds no links itself.",
+        "Nothing is lost.",
     ),
     "panel.split": Code(
         "A menu that panels split into parts",
@@ -1006,6 +1063,15 @@ CODES: dict[str, Code] = {
         "Platforms store different traits, and icons are known by different names.",
         "Nothing can be done in the menu itself.",
     ),
+    "trait.expired": Code(
+        "A badge that has expired",
+        "note",
+        "The badge {before} of “{item}” is over on the day of the migration, and was left out.",
+        "Nothing.",
+        "The badge says until when it is shown, and --as-of names a later day.",
+        "Badges stay in menus long after their season.",
+        "Nothing that a visitor still sees is lost.",
+    ),
     "trait.badge": Code(
         "A badge that was lost",
         "low",
@@ -1135,6 +1201,16 @@ CODES: dict[str, Code] = {
         "The plan says so, or it costs visitors less than any other choice.",
         "Put the links on the page before the menu is switched over. Choose `lift` to keep the "
         "items in the menu.",
+    ),
+    "depth.no-panels": Code(
+        "No panels to make columns of",
+        "note",
+        "“{menu}”: columns were asked for, and where it is shown there are no panels: what is too "
+        "deep is lifted.",
+        "Choose a theme with panels, or another way with --depth.",
+        "The theme of the destination shows no panels at the location of the menu.",
+        "Themes differ in what opens below a bar.",
+        "Nothing is lost by it.",
     ),
     "depth.to-columns": Code(
         "Items that are in the columns of a panel now",

@@ -336,7 +336,8 @@ def _planned(prepared: Prepared) -> Planned:
     fields = profile.site.fields
     addresses = languages = None
     if own is not None:
-        addresses, languages = own.addresses, own.languages
+        # A page that was read is not written whole, and so without the language that it says.
+        addresses, languages = own.addresses, own.languages if profile.page is None else None
     elif own is None and "address" in fields:
         addresses = (plan.address,) if plan.address else ()
     if own is None and "language" in fields and profile.page is None:
@@ -347,7 +348,7 @@ def _planned(prepared: Prepared) -> Planned:
         _locations(profile, own, fitted),
         prepared.written.ids,
         None if plan.addresses else _contents(own),
-        _extras_left(own, plan) if own is not None else [],
+        _extras_left(own, plan, profile) if own is not None else [],
         plan.theme if says_theme(profile) else None,
         addresses,
         languages,
@@ -390,10 +391,17 @@ def _contents(own: Site | None) -> list[Content]:
     return own.contents if own is not None else []
 
 
-def _extras_left(own: Site, plan: Plan) -> list[Extra]:
-    """Unread data of a file that stays: all but of lists that are emptied."""
-    gone = plan.removed
-    return [e for e in own.extras if e.path not in gone]
+def _extras_left(own: Site, plan: Plan, profile: Profile) -> list[Extra]:
+    """Unread data of a file that stays: all but of lists that are emptied, and of what names them."""
+    gone = set(plan.removed)
+    rules = [theme.panels for theme in profile.themes.values() if theme.panels]
+    gone |= {
+        f"{profile.locations.at}/{rule.location}"
+        for rule in rules
+        if rule.encoding == "sequence" and rule.at in plan.removed
+    }
+    inside = tuple(f"{path}/" for path in plan.removed)
+    return [e for e in own.extras if e.path not in gone and not e.path.startswith(inside)]
 
 
 def _kept_whole(source: Surveyed, tell: Progress) -> Migration:

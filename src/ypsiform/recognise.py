@@ -175,19 +175,49 @@ def _told(data: bytes, file: str, kind: str, nav: str | None) -> Opened:
     if found:
         names = ", ".join(opened.profile.id for opened in found)
         raise FormatError(
-            f"the platform cannot be told: it could be {names}. Name it with --from", file=file
+            f"cannot tell which platform this file comes from: it could be {names}. "
+            "Name it with --from",
+            file=file,
         )
-    tried = "; ".join(f"{p.id} has {wanted(p)}" for p in every())
     what = seen(first) if first is not None else f"it starts with {start_of(data)}"
+    inside: list[str] = []
     if kind == "zip":
         from .containers.zip import unpack
 
-        what = "it holds " + (", ".join(list(unpack(data, file))[:8]) or "no files")
+        inside = list(unpack(data, file))
+        what = "it holds " + (", ".join(inside[:8]) or "no files")
+    known = said_of(data, inside)
+    if known is not None:
+        raise FormatError(f"this is {known}", file=file)
     raise FormatError(
-        f"the platform cannot be told: {what}. Tried: {tried}. "
-        "Name the platform (for the export with --from)",
+        f"cannot tell which platform this file comes from: {what}. Name the platform with --from "
+        "(`ypsiform platforms` lists them), or describe it: "
+        f"ypsiform profile new {file} -o my.toml",
         file=file,
     )
+
+
+_STARTS = (
+    (b"%PDF", "a PDF document; an export of menus is data, as JSON, XML or a table"),
+    (b"\x89PNG", "a picture; an export of menus is data, as JSON, XML or a table"),
+    (b"\xff\xd8\xff", "a picture; an export of menus is data, as JSON, XML or a table"),
+    (b"GIF8", "a picture; an export of menus is data, as JSON, XML or a table"),
+    (b"\x1f\x8b", "a compressed file; unpack it, and name the file that is in it"),
+    (b"PAR1", "a Parquet table; save it as CSV"),
+    (b"\xd0\xcf\x11\xe0", "an old spreadsheet or document; save it as CSV"),
+)
+
+
+def said_of(data: bytes, names: list[str]) -> str | None:
+    """What a file is that can hold no export as it stands, and what to do; None of others."""
+    for start, words in _STARTS:
+        if data.startswith(start):
+            return words
+    if "xl/workbook.xml" in names:
+        return "a spreadsheet; save the sheet with the menus as CSV, and name that file"
+    if "word/document.xml" in names:
+        return "a text document; an export of menus is data, as JSON, XML or a table"
+    return None
 
 
 _ROOT = re.compile(

@@ -167,7 +167,9 @@ def _menus(site: Site, used: set[str]) -> list[Finding]:
         name = menu.title or menu.key
         if not menu.saved:
             found.append(notice("read.unsaved", menu=menu.id, menu_name=name, origin=site.file))
-        if not places and menu.key not in used:
+        if menu.owner == "platform":
+            found.append(notice("place.staff", menu=menu.id, menu_name=name, origin=site.file))
+        elif not places and menu.key not in used:
             found.append(notice("place.nowhere", menu=menu.id, menu_name=name, origin=site.file))
         if len(places) > 1:
             names = ", ".join(place.caption for place in places)

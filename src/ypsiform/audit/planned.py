@@ -153,6 +153,9 @@ class _Comparison:
         if planned.contents is not None:
             was = [replace(content, origin="") for content in planned.contents]
             now = [replace(content, origin="") for content in back.contents]
+            if planned.apart is not None:  # pages stand in the order in which menus show them
+                was.sort(key=lambda content: content.id)
+                now.sort(key=lambda content: content.id)
             if was != now:
                 changed = next((one for one in now if one not in was), None)
                 yield f"the contents are others, or in another order: {changed}"

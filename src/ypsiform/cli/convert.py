@@ -7,6 +7,7 @@ import os
 import click
 from msgspec.structs import replace
 
+from ..errors import RefusedError
 from ..files import STANDARD, check_output, into_folder, is_folder, read_bytes, write_all
 from ..findings import SEVERITIES, Severity
 from ..migrate import Migration, convert, recorded
@@ -15,6 +16,7 @@ from ..profiles.files import SEVERAL
 from ..profiles.load import find, profile_file
 from ..record import sha256, to_bytes
 from .common import force_option, json_option, progress, say, show, style, width
+from .draft import PLAN
 from .job import Job, file_of, job_options, record_name, record_of
 
 
@@ -56,11 +58,18 @@ def command(
     if plan_file is not None:
         from ..plan.file import read_plan
 
+        if is_folder(plan_file) and os.path.exists(inside := os.path.join(plan_file, PLAN)):
+            plan_file = inside
         plan = read_plan(read_bytes(plan_file), plan_file)
         job.under(plan)
         export = export or plan.path(plan.says.export)
         output = output or plan.path(plan.says.output)
         links = file_of(plan.path(plan.says.links))
+    if job.to is None and export is not None and plan is None and export.endswith(".toml"):
+        raise click.UsageError(
+            f"name the destination platform with --to; or, if {export} is a plan, convert by it "
+            f"with --plan {export}."
+        )
     export, to, output = _named(export, job.to, output)
     into = job.into
     if backup is not None and into is None:
@@ -86,6 +95,8 @@ def command(
             record=record_of(job, output),
             tell=tell,
         )
+    if not migration.source.site.menus and not migration.source.site.contents:
+        raise RefusedError("there is no menu in it, and so nothing to convert", file=export)
     outputs = {output: migration.data}
     if is_folder(output):
         outputs = into_folder(output, migration.data)
@@ -118,6 +129,10 @@ def command(
 
         if job.from_ is None:
             say(f"{export} is {migration.source.called}.")
+        profile, theme = find(to)
+        if theme is None and len(profile.themes) > 1 and into is None:
+            others = ", ".join(f"{profile.id}/{name}" for name in profile.themes)
+            say(f"{to} has several themes ({others}): this is for {migration.fitted.theme}.")
         show(migration_lines(migration, output, width(), style))
         say(f"Written: {', '.join(name for name in outputs if name != kept_as)}")
         say(f"Kept for the next run: {kept_as}")

@@ -12,7 +12,7 @@ from ..files import read_bytes, write_all
 from ..migrate import Migration, Progress, convert, silent
 from ..profiles.load import find, split_platform
 from .common import progress, say
-from .job import DECIDED, Job, file_of, job_options, record_of, relative
+from .job import DECIDED, FILES, Job, file_of, job_options, record_of, relative
 
 PLAN, LINKS = "migration.toml", "links.csv"
 
@@ -42,7 +42,6 @@ def command(export: str, job: Job, output: str, accept_above: float | None, forc
         raise click.UsageError("name the destination platform with --to.")
     to, folder = job.to, Path(output)
     data = read_bytes(export)
-    standing, moved = file_of(job.into), file_of(job.redirects)
     old, table = None, b""
     if not force and (folder / PLAN).exists():
         old = read_plan(read_bytes(str(folder / PLAN)), str(folder / PLAN))
@@ -50,6 +49,9 @@ def command(export: str, job: Job, output: str, accept_above: float | None, forc
         table = read_bytes(named) if Path(named).exists() else b""
         for name in DECIDED:
             setattr(job, name, getattr(job, name) or getattr(old.says, name))
+        for name in FILES:
+            setattr(job, name, getattr(job, name) or old.path(getattr(old.says, name)))
+    standing, moved = file_of(job.into), file_of(job.redirects)
     options = job.options(old)
     settings = job.chosen_settings(to, "")
 

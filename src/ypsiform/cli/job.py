@@ -5,6 +5,7 @@ from __future__ import annotations
 import functools
 import os
 from collections.abc import Callable
+from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -47,9 +48,9 @@ OPTIONS = (
     click.option(
         "--depth",
         type=click.Choice(DEPTHS),
-        help="What becomes of what is too deep: it follows its branch (lift), stands in a panel "
-        "(columns), has a menu of its own (menu), is linked from its page (gather), goes (drop), "
-        "or what costs visitors least (auto).",
+        help="How to handle items nested too deeply: each follows its branch (lift), stands in a "
+        "panel (columns), has a menu of its own (menu), is linked from its page (gather), goes "
+        "(drop), or what costs visitors least (auto).",
     ),
     click.option(
         "--visits", metavar="FILE", help="A table of address,visits, to weigh what is lost."
@@ -57,7 +58,7 @@ OPTIONS = (
     click.option(
         "--clash",
         type=click.Choice(CLASHES),
-        help="What becomes of a second menu for one location (first: it gets none).",
+        help="A second menu for the same location (first: it gets none).",
     ),
     click.option(
         "--languages",
@@ -78,11 +79,20 @@ OPTIONS = (
         help="A setting of the destination's format; `ypsiform platforms P` lists them.",
     ),
     click.option(
+        "--as-of",
+        metavar="DATE",
+        help="The day of the migration (2026-11-30): badges that are over by then are left out.",
+    ),
+    click.option(
         "--record",
         metavar="FILE",
         help="What an earlier run wrote (found beside the output, or beside --into).",
     ),
-    click.option("--made-up", is_flag=True, help="Also convert menus that the platform made up."),
+    click.option(
+        "--made-up",
+        is_flag=True,
+        help="Also convert automatic menus (menus that the platform makes by itself).",
+    ),
 )
 
 
@@ -102,6 +112,7 @@ class Job(Struct):
     languages: str | None
     font: str | None
     settings: tuple[str, ...]
+    as_of: str | None
     record: str | None
     made_up: bool
 
@@ -136,6 +147,7 @@ class Job(Struct):
             visits=_visits(self.visits),
             listed=_listed(self.inventory),
             font=file_of(self.font),
+            as_of=day_of(self.as_of),
             measure=plan.says.effort if plan is not None and plan.says.effort else USUAL,
         )
 
@@ -177,7 +189,7 @@ class Job(Struct):
 FILES = ("into", "inventory", "redirects", "visits", "font")
 """The files of a job beside the export, by the names that a plan gives them as well."""
 
-DECIDED = ("unmatched", "clash", "depth", "languages")
+DECIDED = ("unmatched", "clash", "depth", "languages", "as_of")
 """What is decided once for all menus."""
 
 
@@ -192,6 +204,16 @@ def job_options(command: Callable[..., Any]) -> Callable[..., Any]:
     for option in reversed(OPTIONS):
         collected = option(collected)
     return collected
+
+
+def day_of(words: str | None) -> str | None:
+    """A day as it is compared. Raises `UsageError` for what is none."""
+    if words is None:
+        return None
+    try:
+        return date.fromisoformat(words).isoformat()
+    except ValueError:
+        raise click.UsageError(f"--as-of takes a day as 2026-11-30, not {words!r}.") from None
 
 
 def from_folder(platform: str | None, folder: Path) -> str | None:

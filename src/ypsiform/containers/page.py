@@ -107,6 +107,8 @@ class _Page:
                 file=self.file,
             )
         navs = [("nav", self._nav(node)) for node in menus]
+        for _ in range(0 if asked else self._lists_outside(found)):
+            self.leave("lists of links outside of them, which --nav can name")
         html: Element = {}
         if self.root.get("lang"):
             html["@lang"] = self.root.get("lang")
@@ -115,6 +117,17 @@ class _Page:
         if self.left:
             top[LEFT_OUT] = self.left
         return top
+
+    def _lists_outside(self, found: list[Any]) -> int:
+        """How many lists of several links stand in none of these elements, nor in each other."""
+        inside = set(found)
+        lists = [
+            node
+            for node in self.root.iter(*_LISTS)
+            if len(node.findall(".//a[@href]")) > 1
+            and not any(up in inside for up in (node, *node.iterancestors()))
+        ]
+        return len(self._outermost(lists))
 
     def _select(self, selector: str) -> list[Any]:
         from cssselect import GenericTranslator, SelectorError

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from ..facts import NEW, extra_fact
+from ..facts import NEW, extra_fact, pointed_to
 from ..findings import EVERY, Cover, notice
 from ..model import Item, Location, Rows, Site, rows_of, targets_of
 from ..profiles.pages import can_fill, levels_of
@@ -68,6 +68,9 @@ def fit(work: Work) -> Fitted:
     extras.contents(work, targets)
     seen.attribute(work, site, rows)
     parts = panels.name_parts(work)
+    _tell_lists(work)
+    _tell_no_panels(work)
+    _tell_unused(work, targets, rows)
     if work.profile.container == "csv" and not work.same_file:
         work.notices += formulas(site, rows, work.source.file)
     bars.wraps(work, site)
@@ -177,6 +180,44 @@ def _tell_whole(work: Work) -> None:
                     origin=work.source.file,
                 )
             )
+
+
+def _tell_lists(work: Work) -> None:
+    """Say which menus are made for the lists of panels, unless the source had them as well."""
+    own = {menu.key for menu in work.source.menus} if work.same_platform else set()
+    keys = tuple(sorted(work.list_keys - own))
+    if keys and not work.as_it_stands:
+        work.notices.append(notice("panel.lists", labels=keys, origin=work.source.file))
+
+
+def _tell_no_panels(work: Work) -> None:
+    """Say where columns were asked for and nothing shows panels."""
+    for fate in work.fates if work.options.depth == "columns" else ():
+        deep = any(
+            branch.choice == "lift" and work.rows.menu[branch.row] == fate.index
+            for branch in work.branches
+        )
+        if deep and not any(place.panels for place in fate.locations):
+            file, ident = work.source.file, fate.menu.id
+            work.notices.append(
+                notice("depth.no-panels", menu=ident, menu_name=fate.name, origin=file)
+            )
+
+
+def _tell_unused(work: Work, targets: Targets, rows: Rows) -> None:
+    """Say which pages of the destination no menu leads to."""
+    base = work.base
+    if base is None:
+        return
+    led = pointed_to(rows)
+    left = tuple(
+        content.title or content.path or content.id
+        for content in targets.pointable
+        if content.state == "live" and (content.kind, content.id) not in led
+        if content.path is None or targets.there.read(content.path).kind != "home"
+    )
+    if left:
+        work.notices.append(notice("link.unused", labels=left, origin=base.file))
 
 
 def _leave_empty_out(work: Work) -> None:

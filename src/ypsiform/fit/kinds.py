@@ -8,7 +8,7 @@ from urllib.parse import urlsplit
 
 from msgspec.structs import replace
 
-from ..addresses import Hosts, root_relative
+from ..addresses import Hosts, is_relative, root_relative
 from ..errors import RefusedError
 from ..findings import Cover, notice
 from ..model import CONTENT_KINDS, NOWHERE, Content, Item, Target, path_to, targets_of
@@ -137,7 +137,8 @@ class Targets:
         else:
             # What an address is, is read from it again: what was another site's may be a page of
             # the destination's own, and a page its home.
-            own = made.kind in ("external", "page") and parts.kind in ("home", "page", "file")
+            own = made.kind in ("external", "page") and made.content is None
+            own = own and parts.kind in ("home", "page", "file")
             made = Target(parts.kind if own else made.kind, made.content, address, made.key)
         return fate._replace(target=made)
 
@@ -214,7 +215,8 @@ class Targets:
         if kind in self.held and not tail:
             return Fate(Target(kind))
         if kind == "home" and self.by_address:
-            return Fate(Target(kind, address="/" + tail))
+            address = root_relative(target.address, work.hosts) if target.address else "/"
+            return Fate(Target(kind, address=address))
         if target.address is not None and self.by_address:
             address = root_relative(target.address, work.hosts)
             return Fate(Target("page", address=address), "kind.as-address", WORDS[kind], address)
@@ -296,6 +298,8 @@ class Targets:
     def apply(self, row: int, target: Target, fact: str = "target") -> Target:
         """The destination's target for a row, its loss reported under the fact named."""
         fate = self.of(target)
+        if target.address is not None and is_relative(target.address):
+            self._tell_relative(row, target.address)
         if target.kind == "file":
             self.files.append(row)
         if fate.code is not None:
@@ -315,6 +319,23 @@ class Targets:
                 self.unmatched.append(fate.before or "")
                 self._suggest(row, target)
         return fate.target
+
+    def _tell_relative(self, row: int, address: str) -> None:
+        """Say that an address leads elsewhere on each page."""
+        work = self.work
+        menu, thing = work.source.menus[work.rows.menu[row]], work.rows.things[row]
+        work.notices.append(
+            notice(
+                "link.relative",
+                menu=menu.id,
+                menu_name=menu.title or menu.key,
+                item=thing.id if isinstance(thing, Item) else None,
+                path=path_to(work.rows, row),
+                before=address,
+                after=root_relative(address, work.hosts),
+                origin=work.origin(row),
+            )
+        )
 
     def _suggest(self, row: int, target: Target) -> None:
         """Say what comes near to a content that nothing matches, once for each content."""

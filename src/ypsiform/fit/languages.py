@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from ..errors import RefusedError
 from ..facts import Went
-from ..findings import EVERY, Cover
+from ..findings import EVERY, Cover, notice
 from ..languages import Branch, Parallel, inside, parallel
 from ..model import EVERYONE, Item, Menu, below
 from ..visibility import audience_of
@@ -123,7 +123,19 @@ def copies(work: Work, fate: Fate) -> None:
         copy = secondary.begin(
             work, fate, f"{fate.name} ({language})", f"{fate.key} {language}", None, language
         )
-        _copy(work, made, copy, language)
+        left = _copy(work, made, copy, language)
+        if left:
+            work.notices.append(
+                notice(
+                    "label.untranslated",
+                    menu=menu,
+                    menu_name=fate.name,
+                    before=language,
+                    after=copy.key,
+                    labels=tuple(left),
+                    origin=work.source.file,
+                )
+            )
         if work.room is not None:
             work.room -= count
         work.loss(
@@ -137,9 +149,13 @@ def copies(work: Work, fate: Fate) -> None:
         )
 
 
-def _copy(work: Work, menu: Menu, copy: Fate, language: str) -> None:
-    """Fill a menu with the items of another one, their labels in a language."""
+def _copy(work: Work, menu: Menu, copy: Fate, language: str) -> list[str]:
+    """Fill a menu with the items of another one, their labels in a language.
+
+    Returns the labels of those that have none in it.
+    """
     assert copy.made is not None
+    left: list[str] = []
     longest = copy.limits.label
     seen: set[str] = set()
     stack: list[tuple[Item, list[Item]]] = [(i, copy.made.items) for i in reversed(menu.items)]
@@ -167,5 +183,8 @@ def _copy(work: Work, menu: Menu, copy: Fate, language: str) -> None:
         into.append(made)
         if label is not None:
             work.goes(item.number, f"label@{language}", number, "label")
+        elif item.role != "divider" and item.label:
+            left.append(item.label)
         inner = [thing for thing, _ in below(item) if isinstance(thing, Item)]
         stack.extend((thing, made.children) for thing in reversed(inner))
+    return left

@@ -20,7 +20,8 @@ def choose_menus(work: Work) -> None:
     none = work.theme is not None and work.theme.no_menus
     for index, menu in enumerate(work.source.menus):
         choice = work.chosen(menu)
-        asked = (menu.saved and menu.owner == "site") or work.options.made_up
+        # A menu of the platform's own back office is converted only where a plan names it.
+        asked = menu.owner == "site" and (menu.saved or work.options.made_up)
         wanted = choice.convert if choice and choice.convert is not None else asked
         if wanted and not none:
             work.fates.append(Fate(index, menu))
@@ -109,7 +110,7 @@ def assign(work: Work) -> None:
             turn += 1
             fate.turn = min(fate.turn, turn)
             there = _decided(work, fate, place, taken) or _where_it_is(work, fate, place)
-            there = there or counterpart(place, work.locations)
+            there = there or _same_name(work, place) or counterpart(place, work.locations)
             names = work.chosen_places(fate)
             holder = taken.get(there.name) if there else None
             # A plan that places a menu nowhere because another one is there decides nothing.
@@ -143,6 +144,14 @@ def assign(work: Work) -> None:
                     work.loss(
                         "place.moved", "moved", [placement], menu=menu, before=was, after=moved
                     )
+
+
+def _same_name(work: Work, place: Location) -> Location | None:
+    """In a format that takes over the names of locations, the one of a location's name."""
+    if not work.profile.locations.open:
+        return None
+    named = (there for there in work.locations if there.name == place.name)
+    return next((there for there in named if there.audience == place.audience), None)
 
 
 def _where_it_is(work: Work, fate: Fate, place: Location) -> Location | None:

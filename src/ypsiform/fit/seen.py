@@ -73,14 +73,18 @@ def _other(
             devices[at].covers.append(Cover(0, "item", (row,), "shown"))
         else:
             groups.setdefault("trait.device", []).append(row)
+    levels = {place.shows for place in fate.locations}
     for code, found in groups.items():
+        hidden = code == "depth.hidden"
+        most = max((level for level in levels if level is not None), default=0)
         work.loss(
             code,
             "altered",
             [Cover(0, "item", tuple(found), "shown")],
+            severity="high" if hidden or fate.menu.owner == "platform" else None,
             menu=fate.menu.id,
             row=found[0] if len(found) == 1 else None,
-            before=_said(before[found[0]]),
+            before=f"{most} level{'' if most == 1 else 's'}" if hidden else _said(before[found[0]]),
             after=_said(now[found[0]]),
             labels=tuple(work.label(row) for row in found),
         )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from ..findings import EVERY, Cover, Outcome
-from ..model import EVERYONE, PLAIN, Item, Rows, Traits, admits, set_traits
+from ..model import EVERYONE, PLAIN, Badge, Item, Rows, Traits, admits, set_traits
 from ..profiles.panels import Directives
 from ..profiles.records import holds_value
 from .work import Fate, Work, item_facts
@@ -70,6 +70,11 @@ def held(work: Work, fate: Fate, row: int, item: Item, *, lifted: bool) -> Trait
     lost: dict[str, object] = {}
     for name in set_traits(traits):
         value = getattr(traits, name)
+        if name == "badge" and _is_over(work, value):
+            lost[name] = None
+            shown = f"“{value.text}” until {value.until}"
+            work.loss("trait.expired", "dropped", item_facts(row, name), row=row, before=shown)
+            continue
         if work.holds(fate, name):
             if name == "classes" and (lifted or not work.same_encoding):
                 _reserved(work, row, value, lost)
@@ -90,6 +95,12 @@ def held(work: Work, fate: Fate, row: int, item: Item, *, lifted: bool) -> Trait
         code = _CODES.get(name, f"trait.{name}")
         work.loss(code, "dropped", item_facts(row, name), row=row, before=shown)
     return replace(traits, **lost) if lost else traits
+
+
+def _is_over(work: Work, badge: Badge) -> bool:
+    """Whether a badge has expired on the day of the migration; without a day none has."""
+    day = work.options.as_of
+    return bool(day and badge.until and badge.until[:10] < day) and not work.same_file
 
 
 def _reserved(work: Work, row: int, words: tuple[str, ...], lost: dict[str, object]) -> None:

@@ -58,7 +58,7 @@ class Options(Struct, frozen=True):
     are counts by normalised path, to weigh what is lost.
 
     `listed` are pages of the destination that are known by their address only, `font` is the one
-    that the destination sets its labels in.
+    that the destination sets its labels in, `as_of` the day of the migration, an ISO date.
     """
 
     made_up: bool = False
@@ -71,6 +71,7 @@ class Options(Struct, frozen=True):
     visits: Mapping[str, float] = {}
     listed: tuple[Content, ...] = ()
     font: tuple[bytes, str] | None = None
+    as_of: str | None = None
     decisions: Decisions = NONE
 
 

@@ -90,14 +90,14 @@ WAYS = {
     ),
     "clash": (
         "first",
-        'What becomes of a second menu for one location: "first" (it is placed nowhere), "merge" '
+        'A second menu for the same location: "first" (it is placed nowhere), "merge" '
         '(its items follow those of the first) or "stop" (nothing is converted).',
     ),
     "depth": (
         "lift",
-        'What becomes of what is too deep, where no branch below says it: "lift" (it follows its '
-        'branch), "columns" (a panel opens from its top item), "menu" (a menu of its own, where a '
-        'location is free), "gather" (linked from the page of its branch), "drop", or "auto" (what '
+        'How to handle items nested too deeply, where no branch below says it: "lift" (they follow '
+        'their branch), "columns" (a panel opens from its top item), "menu" (a menu of its own, '
+        'where a location is free), "gather" (linked from the page of its branch), "drop", or "auto" (what '
         "costs visitors least).",
     ),
 }
@@ -154,6 +154,7 @@ class _Writer:
         for name in ("inventory", "redirects", "visits", "font"):
             self._said(name, getattr(says, name))
         self._say("output", (before.output if before else None) or says.output)
+        self._said("as-of", says.as_of)
         if says.made_up:
             self.lines.append("made-up = true")
         if says.settings:
@@ -305,7 +306,7 @@ class _Writer:
                 thing.id,
                 told.pop(thing.id, branch.choice),
                 f"Below “{thing.label}”, deeper than is shown there: {names}{more}.",
-                f"Steps more for visitors than before, by choice: {costs}.",
+                f"Extra steps for visitors, for each option: {costs}.",
             )
         for ident, depth in told.items():
             self._branch(ident, depth, "An earlier decision.")

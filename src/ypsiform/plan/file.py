@@ -78,6 +78,7 @@ class PlanFile(Struct, forbid_unknown_fields=True):
     clash: str | None = None
     depth: str | None = None
     languages: str | None = None
+    as_of: str | None = field(name="as-of", default=None)
     visits: str | None = None
     nav: str | None = None
     made_up: bool | None = field(name="made-up", default=None)

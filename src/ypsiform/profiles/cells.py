@@ -162,6 +162,11 @@ class Cells(Beside):
             made[rule.cells] = cells
             start += f"/{rule.cells}"
         inside = start
+        unread: dict[str, list[int]] = {}
+        for extra in item.extras:
+            head, _, last = f"{place}/{extra.path}".rpartition("/")
+            if self.inside(extra) and last.isdigit():
+                unread.setdefault(head, []).append(int(last))
         widths = [column.span for column in panel.columns]
         for column, width in zip(panel.columns, widths, strict=True):
             if panel.style == "tabs" and column.label is not None:
@@ -169,13 +174,17 @@ class Cells(Beside):
                 cells = []
                 tabs.append({rule.label: {self.language: column.label}, rule.cells: cells})
             for block in column.blocks:
-                here = f"{inside}/{len(cells)}"
+                at = len(cells)
+                # Cells that no rule reads stand among these again, each at its place.
+                for taken in sorted(unread.get(inside, ())):
+                    at += taken <= at
+                here = f"{inside}/{at}"
                 cell: dict[str, Any] = {}
                 if width is not None:
                     cell[rule.width] = width
                 cell.update(self._cell(block, write, number, here))
                 cells.append(cell)
-        for extra in item.extras:
+        for extra in sorted(item.extras, key=_place_in):
             if self.inside(extra):
                 _put(made, extra.path.split("/")[1:], extra.value)
         return made
@@ -332,6 +341,12 @@ def _list(held: Any, place: str) -> list[Any]:
     if not isinstance(held, list):
         raise FormatError(f"found {kind_of(held)} where a list is needed", place=place)
     return held
+
+
+def _place_in(extra: Extra) -> tuple[str, int]:
+    """What puts unread members of one list in the order of their places."""
+    head, _, last = extra.path.rpartition("/")
+    return (head, int(last)) if last.isdigit() else (extra.path, -1)
 
 
 def _put(node: Any, way: list[str], value: Any) -> None:

@@ -274,7 +274,7 @@ def _steps(path: Steps, through: list[dict[str, Any]], one_way: bool) -> Iterato
                 if first != word:
                     yield Fault(
                         [*here, codec],
-                        f"this cannot be inverted: {first!r} and {word!r} both mean {value!r}; "
+                        f"this cannot be written back: {first!r} and {word!r} both mean {value!r}; "
                         "leave one out, or say why files are only read, with `read-only`",
                     )
 
@@ -286,8 +286,8 @@ def _path(path: Steps, at: str | None, *, star: bool = False) -> Iterator[Fault]
     if odd:
         yield Fault(
             path,
-            f"the path {at!r} cannot be inverted: name each key, with / between them; a JSONPath "
-            "is for `find`, which only reads",
+            f"the path {at!r} cannot be written back: name each key, with / between them; a "
+            "JSONPath is for `find`, which only reads",
         )
     elif re.match(r"[a-z_]+\.[a-z_.]+$", body):
         slashes = body.replace(".", "/")
@@ -335,8 +335,8 @@ def _composed(profile: Profile, path: Steps, rule: MenuRule | ItemRule) -> Itera
             if f"{key}/{part}" in free:
                 yield Fault(
                     here,
-                    f"this cannot be inverted: {part!r} can hold what stands behind it; a label, "
-                    "a key or an address must be the last part",
+                    f"this cannot be written back: {part!r} can hold what stands behind it; a "
+                    "label, a key or an address must be the last part",
                 )
 
 

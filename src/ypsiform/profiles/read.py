@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from itertools import pairwise
 from typing import Any
 
 from msgspec.structs import replace
@@ -375,6 +376,7 @@ class _Reader:
                 holder, key, into, above, ident = stack.pop()
                 place = key if above == "." else f"{above}/{key}"
                 at = 0
+                ranks: list[int] = []
                 try:
                     for name, node in below(shape, tie, holder, key):
                         here = f"{place}/{name}"
@@ -386,6 +388,8 @@ class _Reader:
                         at += 1
                         item.id = values.get(tie.id or "", f"{ident}.{at}")
                         into.append(item)
+                        if tie.order and not tie.keyed:
+                            ranks.append(self._rank(inner(shape, node, tie.order), here))
                         if cells is not None:
                             cells.language = cells.language or self.items.language
                             cells.read(node, item, here, self._in_cell)
@@ -401,6 +405,19 @@ class _Reader:
                     if error.file:
                         raise
                     raise self.fail(error.message, spell(error.place or place)) from None
+                if any(one > other for one, other in pairwise(ranks)):
+                    order = sorted(range(len(into)), key=ranks.__getitem__)
+                    into[:] = [into[n] for n in order]
+
+    def _rank(self, value: Any, place: str) -> int:
+        """The number by which a record stands among its siblings; 0 where it says none."""
+        if value is None or value == "":
+            return 0
+        try:
+            return int(str(value))
+        except ValueError:
+            key = self.profile.items.tie.order
+            raise self.fail(f"{key}: {value!r} is not a whole number", spell(place)) from None
 
     def _in_cell(self, node: Any, place: str) -> Item:
         """An item in a cell of a panel."""
@@ -634,6 +651,7 @@ class _Reader:
             item=odd.item.id,
             path=(odd.item.label,),
             before=odd.parent,
+            after=odd.above,
             origin=f"{self.file}: {self.profile.items.word} {odd.item.id}",
         )
 

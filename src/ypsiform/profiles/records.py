@@ -131,11 +131,11 @@ class Composed:
         self.parts, self.between = words[1::2], words[0::2]
         if not self.parts or not all(self.between[1:-1]):
             raise ProfileError(
-                f"{template!r} cannot be inverted: names in braces with a text between them are "
-                "needed, as in '{sort}!{ref}'"
+                f"{template!r} cannot be written back: names in braces with a text between them "
+                "are needed, as in '{sort}!{ref}'"
             )
         if len(set(self.parts)) < len(self.parts):
-            raise ProfileError(f"{template!r} cannot be inverted: it names a part twice")
+            raise ProfileError(f"{template!r} cannot be written back: it names a part twice")
 
     def split(self, words: str) -> Any:
         """The parts of a text that are not empty; the text itself where it is not so composed."""
@@ -276,7 +276,9 @@ class RecordRule:
         as_it_is = self.shape.ALWAYS_TEXT and not (rule.through or rule.among or rule.languages)
         standard = _value(rule.standard)
         flags = tuple(rule.flags.items())
-        self.slots[field] = Slot(field, rule.at, encode, standard, rule.always, flags, tuple(but or ()))
+        self.slots[field] = Slot(
+            field, rule.at, encode, standard, rule.always, flags, tuple(but or ())
+        )
         if flags:
             for word, key in flags:
                 self._known[key] = (f"{field} {word}", decode)

@@ -18,12 +18,13 @@ LISTED_UNDER, LISTED_AT = " under", " at"
 
 
 class Odd(NamedTuple):
-    """An item whose parent is missing, or that is its own ancestor."""
+    """An item whose parent is missing, that is its own ancestor, or that skips a level."""
 
     code: str
     menu: Menu
     item: Item
     parent: str
+    above: str | None = None
 
 
 def whole(key: str | None, values: Values) -> int:
@@ -44,6 +45,7 @@ class Tied:
         self.entries: list[tuple[Item, str, int]] = []
         self.weighted = False
         self.open: list[str] = []
+        self.jumps: list[Odd] = []
         self.paths: dict[tuple[str, ...], str] = {}
 
     def tie(self, rule: TieRule, item: Item, values: Values, place: str) -> None:
@@ -70,6 +72,9 @@ class Tied:
                 said = level + rule.start - 1
                 raise FormatError(f"{rule.number}: the level {said} is less than {rule.start}")
             item.id = f"{self.menu.key} {len(self.entries) + 1}"
+            if level > len(self.open) + 1:
+                levels = (level + rule.start - 1, len(self.open) + rule.start - 1)
+                self.jumps.append(Odd("read.jump", self.menu, item, *map(str, levels)))
             del self.open[level - 1 :]
             above = self.open[-1] if self.open else ""
             self.open += [item.id] * (level - len(self.open))
@@ -120,7 +125,7 @@ class Tied:
             at.setdefault(item.id, index)
         parents = [at.get(under, -2) if under else -1 for _, under, _ in self.entries]
         ringed = ringed_of(parents)
-        odd: list[Odd] = []
+        odd: list[Odd] = list(self.jumps)
         last: list[Item] = []
         below: dict[int, list[tuple[int, Item]]] = {}
         for index, (item, under, rank) in enumerate(self.entries):

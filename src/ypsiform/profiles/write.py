@@ -570,6 +570,8 @@ class _Writer:
                 pairs = self.items.pairs(item, structure, self.parts.get(id(item)))
                 if item.children:
                     pairs += tie.with_.items()
+                if tie.order and not tie.keyed:
+                    pairs.append((tie.order, str(at + 1)))
                 extras = item.extras
                 if self.cells is not None and item.panel is not None:
                     extras = tuple(e for e in extras if not self.cells.inside(e))

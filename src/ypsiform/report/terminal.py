@@ -9,9 +9,11 @@ from __future__ import annotations
 import textwrap
 import unicodedata
 from collections.abc import Callable, Iterator
+from textwrap import shorten
 
 from ..effort import leads
 from ..findings import CODES, SEVERITIES, Finding, Severity
+from ..fit.blocks import said
 from ..fit.kinds import WORDS
 from ..migrate import Migration, Surveyed, count_facts
 from ..model import (
@@ -114,11 +116,12 @@ def survey_lines(
             where = "shown in a panel" if menu.key in surveyed.used else "placed nowhere"
         span = rows.of_menu(index)
         depth = max((rows.depth[row] for row in span), default=0)
+        count = sum(isinstance(rows.things[row], Item) for row in span)
         yield ""
         marks = [] if menu.saved else ["made up by the platform"]
         marks += [menu.rule] if menu.rule else []
         yield style(safe(menu.title or menu.key), "title") + safe(
-            f"  ({menu.key}; {where}; {number(len(span), 'item')} on {number(depth, 'level')}"
+            f"  ({menu.key}; {where}; {number(count, 'item')} on {number(depth, 'level')}"
             + "".join(f"; {mark}" for mark in marks)
             + ")"
         )
@@ -133,7 +136,8 @@ def survey_lines(
         if len(span) > most:
             yield f"  … and {number(len(span) - most, 'further item')}; --full shows them all"
     yield ""
-    yield from finding_lines(surveyed.findings, width, style)
+    more = "--json has them all"
+    yield from finding_lines(surveyed.findings, width, style, more=more)
 
 
 def _row(
@@ -145,8 +149,10 @@ def _row(
     deep: bool,
 ) -> str:
     if isinstance(thing, Piece):
-        caption = getattr(thing.holds, "caption", None) or getattr(thing.holds, "source", "")
-        return indent + style(safe(f"[{type(thing.holds).__name__.lower()}: {caption}]"), "dim")
+        room = max(width - len(indent) - 2, 20)
+        return indent + style(
+            safe(f"[{shorten(said(thing.holds), room, placeholder=' …')}]"), "dim"
+        )
     if thing.role == "divider":
         return indent + style("- - -", "dim")
     content = contents.get((thing.target.kind, thing.target.content or ""))
@@ -230,18 +236,19 @@ def migration_lines(
     widest = max((len(safe(m.title or m.key)) for m in source.menus), default=0)
     for menu in source.menus:
         keys = migration.written_as.get(menu.id, [])
-        old = ", ".join(names[place.name] for place in at_source.get(menu.id, [])) or "nowhere"
+        old = ", ".join(names[place.name] for place in at_source.get(menu.id, []))
         if not keys:
             new = style("not converted", "medium")
         else:
             shown = {key: ", ".join(p.caption for p in placed.get(key, [])) for key in keys}
             new = "; ".join(
-                f"{key}, shown at {names}" if names else f"{key}, placed nowhere"
+                f"{key}, shown at {names}" if names else f"stored as {key}, shown nowhere"
                 for key, names in shown.items()
             )
             if not any(shown.values()) and menu.id in at_source:
                 new = style(new, "high")
-        yield f"  {safe(menu.title or menu.key).ljust(widest)}  {safe(old)} → {new}"
+        where = safe(f"shown at {old}" if old else "shown nowhere")
+        yield f"  {safe(menu.title or menu.key).ljust(widest)}  {where} → {new}"
     yield ""
     yield from branch_lines(migration, width, style)
     yield from finding_lines(migration.findings, width, style)
@@ -259,15 +266,15 @@ def branch_lines(migration: Migration, width: int, style: Style = plain) -> Iter
     if not branches:
         return
     yield style("Too deep", "title") + style(
-        "  steps more for visitors than before, by choice; the one taken comes first", "dim"
+        "  extra steps for visitors, for each option; the one taken comes first", "dim"
     )
     shown = branches[:MOST_BRANCHES]
     names = [safe(" › ".join(path_to(rows, branch.row))) for branch in shown]
     longest = min(max(map(len, names)), max(width - 48, 20))
     for name, branch in zip(names, shown, strict=True):
-        others = [f"{n} {cost:+.2f}" for n, cost in branch.costs.items() if n != branch.choice]
+        others = [f"{n} {_plus(cost)}" for n, cost in branch.costs.items() if n != branch.choice]
         short = name if len(name) <= longest else name[: longest - 1] + "…"
-        taken = f"{branch.choice} {branch.costs[branch.choice]:+.2f}"
+        taken = f"{branch.choice} {_plus(branch.costs[branch.choice])}"
         other = style(f"  else {', '.join(others)}", "dim") if others else ""
         yield f"  {short.ljust(longest)}  {taken}{other}"
     if len(branches) > len(shown):
@@ -276,12 +283,23 @@ def branch_lines(migration: Migration, width: int, style: Style = plain) -> Iter
     least = sum(min(branch.costs.values()) for branch in branches)
     if round(now - least, 2) > 0:
         yield from wrapped(
-            f"Together {now:+.2f}. Were each to take what costs least, that would be "
-            f"{least:+.2f}; --depth auto comes as near to it as the destination's limits allow.",
+            f"In all {_steps(now)}; at best {_steps(least)} (--depth auto).",
             width,
             "  ",
         )
     yield ""
+
+
+def _plus(cost: float) -> str:
+    """A cost with its sign; one of nothing has none."""
+    return f"{cost:+.2f}" if round(cost, 2) else "0.00"
+
+
+def _steps(cost: float) -> str:
+    """Steps more or fewer, in words."""
+    if not round(cost, 2):
+        return "no step more"
+    return f"{abs(cost):.2f} steps {'more' if cost > 0 else 'fewer'}"
 
 
 PANEL_HEAD = f"  {'':22}{'panels':>8}{'columns':>9}{'links':>7}{'blocks':>8}   lost"
@@ -311,7 +329,11 @@ def panel_line(name: str, migration: Migration) -> str:
 
 
 def finding_lines(
-    findings: list[Finding], width: int, style: Style = plain, most: int = MOST_OF_A_CODE
+    findings: list[Finding],
+    width: int,
+    style: Style = plain,
+    most: int = MOST_OF_A_CODE,
+    more: str = "--report has them all",
 ) -> Iterator[str]:
     """Findings grouped by severity and code, in plain sentences."""
     for severity in SEVERITIES:
@@ -327,7 +349,7 @@ def finding_lines(
             for finding in found[:most]:
                 yield from wrapped(_placed(finding), width, "      ", "    - ")
             if len(found) > most:
-                yield f"    - … and {len(found) - most} more of the same; --report has them all"
+                yield f"    - … and {len(found) - most} more of the same; {more}"
             advice = dict.fromkeys(finding.do for finding in found[:most])
             for line in advice:
                 yield from wrapped(line, width, "      ", "    ⇒ ")
