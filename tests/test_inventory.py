@@ -79,7 +79,8 @@ def test_links_are_matched_with_pages_known_by_address(
 def test_contents_of_an_export_come_before_those_of_a_list(run: Run, tmp_path: Path) -> None:
     for name in ("old.xml", "new.json"):
         (tmp_path / name).write_bytes((DATA / name).read_bytes())
-    (tmp_path / "i.csv").write_text("address,title\n/elsewhere/fares,Fares\n/here/old-tariffs,Old tariffs\n", "utf-8")
+    lines = ("address,title", "/elsewhere/fares,Elsewhere", "/here/old-tariffs,Old tariffs", "")
+    (tmp_path / "i.csv").write_text("\n".join(lines), "utf-8")
     arguments = ("convert", "old.xml", "--to", "stallmere/plain", "--into", "new.json")
     done = run(*arguments, "--inventory", "i.csv", "-o", "o.json", "--json", "--backup", "b.json")
     assert done.returncode == 0, done.stderr

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -31,6 +32,10 @@ def test_start_up_imports_nothing_heavy() -> None:
     assert not loaded & {"msgspec", "rich", "tomllib", "json", "xml", "lxml", "numpy"}
 
 
+NO_CODES: set[str] = {"menus.at", "items.at", "menu.json"}
+"""Words with a point in them that are no codes."""
+
+
 def test_every_code_is_used_and_explained() -> None:
     from ypsiform.findings import CODES, SEVERITIES
     from ypsiform.model import TRAIT_NAMES
@@ -40,6 +45,10 @@ def test_every_code_is_used_and_explained() -> None:
         for path in (ROOT / "src/ypsiform").rglob("*.py")
         if path.name != "findings.py"
     )
+    used = set(re.findall(r'"((?:[a-z]+)\.[a-z]+(?:-[a-z]+)*)"', source))
+    areas = {code.partition(".")[0] for code in CODES}
+    unknown = {word for word in used if word.partition(".")[0] in areas} - set(CODES)
+    assert unknown <= NO_CODES, "codes that are used and do not exist"
     for code, entry in CODES.items():
         made = code.startswith("trait.") and code[6:] in TRAIT_NAMES  # named after the trait
         assert made or f'"{code}"' in source, f"{code} is never reported"

@@ -392,7 +392,7 @@ def _contents(own: Site | None) -> list[Content]:
 
 
 def _extras_left(own: Site, plan: Plan, profile: Profile) -> list[Extra]:
-    """Unread data of a file that stays: all but of lists that are emptied, and of what names them."""
+    """Unread data of a file that stays: not that of lists that are emptied, or of their names."""
     gone = set(plan.removed)
     rules = [theme.panels for theme in profile.themes.values() if theme.panels]
     gone |= {

@@ -97,8 +97,8 @@ WAYS = {
         "lift",
         'How to handle items nested too deeply, where no branch below says it: "lift" (they follow '
         'their branch), "columns" (a panel opens from its top item), "menu" (a menu of its own, '
-        'where a location is free), "gather" (linked from the page of its branch), "drop", or "auto" (what '
-        "costs visitors least).",
+        'where a location is free), "gather" (linked from the page of its branch), "drop", or '
+        '"auto" (what costs visitors least).',
     ),
 }
 """What is decided once for all menus: as it is without a decision, and what it can be."""
