@@ -25,9 +25,10 @@ def broken(site: Site, rows: Rows, made: set[int], profile: Profile) -> list[str
     keys = Counter(menu.key for menu in site.menus)
     found += [f"the menu key {key!r} was written twice" for key, n in keys.items() if n > 1]
     contents = {(content.kind, content.id) for content in site.contents}
+    placements = site.placements()
     for index in sorted(made):
         menu = site.menus[index]
-        places = [place.name for place in site.locations if menu.id in place.menus]
+        places = [place.name for place in placements.get(menu.id, ())]
         limits = profile.limits_of(site.theme, places)
         found += _menu(menu, rows, rows.of_menu(index), limits)
         for row in rows.of_menu(index):

@@ -220,6 +220,7 @@ def name(work: Work) -> None:
     """Give each menu its key and title at the destination."""
     by_name = placed_by_key(work)
     taken = taken_keys(work)
+    known = {place.name: place for place in work.locations}
     for fate in work.fates:
         _given(work, fate, by_name=by_name)
         if fate.replaces is not None:
@@ -261,11 +262,10 @@ def name(work: Work) -> None:
                 )
             titled(work, fate)
         if work.profile.locations.open and not fate.locations:
-            place = next((p for p in work.locations if p.name == fate.key), None)
-            if place is None:
-                place = location_of(work.profile, fate.key, None)
-                work.locations.append(place)
-            fate.locations.append(place)
+            if fate.key not in known:
+                known[fate.key] = location_of(work.profile, fate.key, None)
+                work.locations.append(known[fate.key])
+            fate.locations.append(known[fate.key])
         taken.add(fate.key)
         if fate.title != fate.menu.title:
             work.loss(

@@ -62,10 +62,13 @@ def _other(
             groups.setdefault("access.exposed", []).append(row)
         else:
             groups.setdefault("trait.device", []).append(row)
+    elsewhere = groups.pop("trait.device", [])
     devices = {
-        loss.covers[0].numbers[0]: loss for loss in work.losses if loss.code == "trait.device"
+        loss.covers[0].numbers[0]: loss
+        for loss in (work.losses if elsewhere else ())
+        if loss.code == "trait.device"
     }
-    for row in groups.pop("trait.device", []):
+    for row in elsewhere:
         at = row
         while at >= 0 and at not in devices:
             at = work.rows.parent[at]
