@@ -803,7 +803,7 @@ CODES: dict[str, Code] = {
     "panel.span": Code(
         "Widths of columns that are not kept",
         "low",
-        "The columns of “{item}” were {before} of twelve wide, and are {after} now.",
+        "The columns of “{item}” were {before}, and are {after} now.",
         "Look at the panel.",
         "The destination's panels have other widths, or say none.",
         "Themes divide panels in different ways.",
@@ -882,6 +882,15 @@ CODES: dict[str, Code] = {
         "The panel refers to its own menu.",
         "Somebody chose the wrong menu in a list.",
         "Nothing is carried over; the items stand in the menu already.",
+    ),
+    "panel.column-label": Code(
+        "What columns of a panel are called",
+        "note",
+        "The columns of “{item}” were called {before}, which only editors saw; that is not written.",
+        "Nothing, where editors find their way without it.",
+        "The destination has no names for columns, or would show them to visitors.",
+        "Some platforms let editors name the columns of a panel.",
+        "Visitors see the same.",
     ),
     "panel.regrouped": Code(
         "Parts of a panel that stand in another column",
@@ -1067,7 +1076,7 @@ CODES: dict[str, Code] = {
         "A badge that has expired",
         "note",
         "The badge {before} of “{item}” is over on the day of the migration, and was left out.",
-        "Nothing.",
+        "Nothing needs to be done.",
         "The badge says until when it is shown, and --as-of names a later day.",
         "Badges stay in menus long after their season.",
         "Nothing that a visitor still sees is lost.",
@@ -1324,7 +1333,7 @@ CODES: dict[str, Code] = {
         "note",
         "“{menu}” was written to the destination as {before} before, and nobody changed it there "
         "since: it is updated.",
-        "Nothing.",
+        "Nothing needs to be done.",
         "The record of the earlier run says what was written under which key.",
         "A migration is converted many times before it is done.",
         "Nothing is lost.",

@@ -8,6 +8,7 @@ from collections.abc import Collection
 from .addresses import Hosts, normal_tail
 from .effort import identity
 from .findings import Cover, Finding, notice
+from .fit.bars import wide
 from .fit.extras import reached_paths
 from .languages import inside, parallel
 from .model import (
@@ -43,6 +44,7 @@ def survey(
     if profile.container == "csv":
         found += formulas(site, rows, site.file)
     found += _references(site, rows)
+    found += wide(profile, profile.theme(site.theme), site, None, site.file)
     if profile.takes_over:
         found.append(notice("read.part", before=profile.name, origin=site.file))
     return found

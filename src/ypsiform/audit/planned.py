@@ -163,8 +163,8 @@ class _Comparison:
             yield "the unread data of the file is not what it was"
         wanted = {place.name: place for place in planned.locations}
         order = [place.name for place in back.locations if place.name in wanted]
-        there = set(order)
-        if planned.ordered and order != [name for name in wanted if name in there]:
+        met = set(order)
+        if planned.ordered and order != [name for name in wanted if name in met]:
             yield "the locations stand in another order"
         for place in back.locations:
             there = wanted.pop(place.name, None)

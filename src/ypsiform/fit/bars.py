@@ -6,20 +6,33 @@ from io import BytesIO
 from typing import Any
 
 from ..errors import FormatError
-from ..findings import notice
+from ..findings import Finding, notice
 from ..model import Item, Menu, Site
 from ..profiles.places import places_of
-from ..profiles.schema import RowRule
+from ..profiles.schema import Profile, RowRule, Theme
 from .work import Work
 
 
 def wraps(work: Work, site: Site) -> None:
-    """Say which items no longer fit on the row of their location.
+    """Say which items no longer fit on the row of their location; see `wide`."""
+    theme, file = work.theme, work.source.file
+    work.notices += wide(work.profile, theme, site, work.options.font, file)
+
+
+def wide(
+    profile: Profile,
+    theme: Theme | None,
+    site: Site,
+    font: tuple[bytes, str] | None,
+    file: str,
+) -> list[Finding]:
+    """Which items do not fit on the row of their location, as findings.
 
     The width of a row is the sum of its labels' advances in the font, in pixels, and of a gap
     between each two of them. Raises `FormatError` where the font cannot be read.
     """
-    rules = {place.name: place.row for place in places_of(work.profile, work.theme)}
+    found: list[Finding] = []
+    rules = {place.name: place.row for place in places_of(profile, theme)}
     menus = {menu.id: menu for menu in site.menus}
     for place in site.locations:
         row = rules.get(place.name)
@@ -27,9 +40,9 @@ def wraps(work: Work, site: Site) -> None:
             continue
         shown = [menus[ident] for ident in place.menus if ident in menus]
         labels = [item.label for menu in shown for item in _top(menu)]
-        over, width = _measured(labels, row, work)
+        over, width = _measured(labels, row, font)
         if over:
-            work.notices.append(
+            found.append(
                 notice(
                     "label.wraps",
                     menu=shown[0].id,
@@ -38,20 +51,23 @@ def wraps(work: Work, site: Site) -> None:
                     before=f"{width:.0f} pixels",
                     after=f"{row.width:.0f}",
                     labels=tuple(over),
-                    origin=work.source.file,
+                    origin=file,
                 )
             )
+    return found
 
 
 def _top(menu: Menu) -> list[Item]:
     return [item for item in menu.items if item.role != "divider" and not item.hidden]
 
 
-def _measured(labels: list[str], row: RowRule, work: Work) -> tuple[list[str], float]:
+def _measured(
+    labels: list[str], row: RowRule, given: tuple[bytes, str] | None
+) -> tuple[list[str], float]:
     """The labels that stand beyond the end of a row, and how wide all of them are."""
     if sum(map(len, labels)) * row.size < row.width - row.gap * len(labels):
         return [], 0.0  # no letter is wider than its size: it fits in any font
-    font = _font(work, row.size)
+    font = _font(given, row.size)
     over: list[str] = []
     end = 0.0
     for at, label in enumerate(labels):
@@ -61,12 +77,12 @@ def _measured(labels: list[str], row: RowRule, work: Work) -> tuple[list[str], f
     return over, end
 
 
-def _font(work: Work, size: float) -> Any:
+def _font(given: tuple[bytes, str] | None, size: float) -> Any:
     from PIL import ImageFont
 
-    if work.options.font is None:
+    if given is None:
         return ImageFont.load_default(size)  # the one that Pillow brings along
-    data, file = work.options.font
+    data, file = given
     try:
         return ImageFont.truetype(BytesIO(data), size)
     except (OSError, ValueError) as error:

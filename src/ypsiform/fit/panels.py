@@ -47,6 +47,9 @@ def capacity_of(work: Work) -> Capacity:
     if isinstance(work.strategy, (Cells, Beside)):
         return capacity
     profile = work.profile
+    if work.strategy.rule.shown_labels and not work.same_encoding:
+        # What only editors saw would be shown to visitors.
+        capacity = replace(capacity, labels=False)
     holds = capacity.holds if profile.holds("picture") else ()
     # How a board opens is said by its item.
     opens = capacity.opens if profile.holds("opens") or not capacity.spread else (None,)
@@ -94,6 +97,8 @@ def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
     """
     if work.strategy is None or not work.strategy.fits(panel) or not _sayable(work, panel):
         return False
+    if not capacity_of(work).labels and any(column.label for column in panel.columns):
+        return panel.style == "tabs"
     if not _has_room(work, panel):
         return False
     beside = isinstance(work.strategy, Beside)
@@ -425,6 +430,7 @@ def _columns(
     empty = [n for n in range(len(now.columns)) if n not in full]
     compared = facts.columns_of(len(was.columns), direct, there, stays.__contains__, empty)
     given, values = facts.of_panel(was), facts.of_panel(now)
+    labels = "panel.pane" if "tabs" in (was.style, now.style) else "panel.column-label"
     stand: dict[int, int] = {}
     for at, column in enumerate(compared.matched):
         if column is not None:
@@ -439,9 +445,10 @@ def _columns(
         if column is not None and stand[column] == int(place):
             if values.get(f"{name}:{column}") != value:
                 pane = was.style != now.style  # the widths were those in a pane
-                lost("panel.pane" if name == "span" and pane else _CODES[name], fact)
+                code = labels if name == "column-label" else _CODES[name]
+                lost("panel.pane" if name == "span" and pane else code, fact)
         elif name == "column-label":
-            lost(_CODES[name], fact)
+            lost(labels, fact)
         elif column is not None:
             lost("panel.merged", fact)
         else:
@@ -556,12 +563,13 @@ def _in_words(panel: Panel) -> dict[str, str]:
         labels = f"the panes {labels}" if panel.style == "tabs" else f"columns labelled {labels}"
     return {
         "panel.pane": labels or PANES.get(panel.style, "columns"),
+        "panel.column-label": ", ".join(f"“{c.label}”" for c in panel.columns if c.label),
         "panel.opens": f"on {panel.opens}" if panel.opens else "as the theme does it",
         "panel.tone": panel.tone or "as the theme does it",
         "panel.width": "full width" if panel.full_width else "as wide as the theme makes it",
         "panel.merged": _count(len(panel.columns), "column"),
         "panel.empty": _count(len(panel.columns), "column"),
-        "panel.span": spans if any(c.span for c in panel.columns) else "equally wide",
+        "panel.span": f"{spans} of twelve wide" if spans.strip("?+") else "equally wide",
     }
 
 

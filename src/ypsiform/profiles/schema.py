@@ -393,6 +393,8 @@ class BlockRule(Struct, forbid_unknown_fields=True):
 class PanelRule(Struct, forbid_unknown_fields=True):
     """How panels are encoded: the name of a strategy, and its parameters.
 
+    `shown-labels`: what a column is called is shown to visitors, and not only to editors.
+
     `directives`: words among an item's classes; `panel`, `column`, and the words for `opens`
     and `full-width`. `wrapped`: items that are columns, by their kind's `part`. `boards`: top
     items of the kind with `part = "panel"`; what is below them is spread over as many columns
@@ -444,6 +446,7 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     tones: list[str] = []
     key: str = ""
     target: str = ""
+    shown_labels: bool = field(name="shown-labels", default=False)
 
 
 class RowRule(Struct, forbid_unknown_fields=True):
