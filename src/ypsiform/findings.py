@@ -886,7 +886,7 @@ CODES: dict[str, Code] = {
     "panel.column-label": Code(
         "What columns of a panel are called",
         "note",
-        "The columns of “{item}” were called {before}, which only editors saw; that is not written.",
+        "The columns of “{item}” were called {before}, which only editors saw; that is left out.",
         "Nothing, where editors find their way without it.",
         "The destination has no names for columns, or would show them to visitors.",
         "Some platforms let editors name the columns of a panel.",

@@ -9,7 +9,7 @@ from .addresses import Hosts, normal_tail
 from .effort import identity
 from .findings import Cover, Finding, notice
 from .fit.bars import wide
-from .fit.extras import reached_paths
+from .fit.extras import content_paths, reached_paths
 from .languages import inside, parallel
 from .model import (
     Content,
@@ -134,7 +134,8 @@ def unread(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
     hosts = Hosts(site.addresses)
     found: list[Finding] = []
     names = {menu.id: menu.title or menu.key for menu in site.menus}
-    for field in fields_of(met, hosts, reached_paths(site, rows, hosts), profile.ignore, spell):
+    reached, own = reached_paths(site, rows, hosts), content_paths(site, hosts)
+    for field in fields_of(met, hosts, reached, own, profile.ignore, spell):
         first, alone = field.members[0], len(field.members) == 1
         of_row = first.row if alone else None
         found.append(

@@ -46,18 +46,21 @@ def fields_of(
     unread: Sequence[Unread],
     hosts: Hosts,
     reached: Collection[str],
+    contents: Collection[str],
     ignore: Mapping[str, str],
     said: Callable[[str], str],
 ) -> list[Field]:
     """Put unread data together, a field for each name that it has below what it hangs on.
 
-    `reached` are the normalised paths of pages that something else leads to; `ignore` has, by the
+    `reached` are the normalised paths of pages that something else leads to, `contents` those of
+    contents, which records beside the menus may name without leading there; `ignore` has, by the
     name of a field, the reason why it is not wanted; `said` spells a path.
     """
     groups: dict[tuple[str, str, str], list[Unread]] = {}
+    both = {*reached, *contents}
     for one in unread:
         name = general(one.extra.path)
-        leads = _leads(one, hosts, reached)
+        leads = _leads(one, hosts, both if one.cover.scope == "site" else reached)
         code = "read.links" if leads else "read.ignored" if name in ignore else "read.extra"
         groups.setdefault((code, one.cover.scope, name), []).append(one)
     found: list[Field] = []

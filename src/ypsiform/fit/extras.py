@@ -27,7 +27,12 @@ def unread(work: Work, written: list[Item | Piece]) -> None:
     found = [*_of_site(work), *_of_menus(work), *_of_items(work, written)]
     hosts = work.hosts
     fields = fields_of(
-        found, hosts, reached_paths(work.source, work.rows, hosts), work.ignore, spell
+        found,
+        hosts,
+        reached_paths(work.source, work.rows, hosts),
+        content_paths(work.source, hosts),
+        work.ignore,
+        spell,
     )
     for field in fields:
         first = field.members[0]
@@ -44,6 +49,11 @@ def unread(work: Work, written: list[Item | Piece]) -> None:
             origin=first.place,
         )
         loss.places = tuple(one.place for one in field.members)
+
+
+def content_paths(site: Site, hosts: Hosts) -> set[str]:
+    """The normalised paths of the contents of a site."""
+    return {hosts.read(content.path).path for content in site.contents if content.path}
 
 
 def reached_paths(site: Site, rows: Rows, hosts: Hosts) -> set[str]:
