@@ -156,6 +156,7 @@ def test_html_entities_are_not_expanded(samples: Path) -> None:
 
 def test_what_a_database_does_by_itself_is_not_run(samples: Path) -> None:
     data = rows(
+        "INSERT INTO nav_node VALUES (1, 'main', '1', 1, 'Fares', 'path:/fares', 0, '')",
         "CREATE TABLE seen (what TEXT)",
         "CREATE TRIGGER t AFTER INSERT ON nav_node BEGIN INSERT INTO seen VALUES ('run'); END",
         "CREATE VIEW v AS SELECT load_extension('/tmp/x.so')",

@@ -20,8 +20,10 @@ def choose_menus(work: Work) -> None:
     none = work.theme is not None and work.theme.no_menus
     for index, menu in enumerate(work.source.menus):
         choice = work.chosen(menu)
-        # A menu of the platform's own back office is converted only where a plan names it.
-        asked = menu.owner == "site" and (menu.saved or work.options.made_up)
+        # A menu of the platform's own back office is converted only where a plan names it; it
+        # stays in a file of its own platform, where it is no visitor's either.
+        stays = work.same_file and work.options.made_up
+        asked = stays or (menu.owner == "site" and (menu.saved or work.options.made_up))
         wanted = choice.convert if choice and choice.convert is not None else asked
         if wanted and not none:
             work.fates.append(Fate(index, menu))
