@@ -194,7 +194,9 @@ def root_relative(address: str, hosts: Hosts) -> str:
     """An internal address without its host, query and fragment kept; others as they are."""
     text = address.strip()
     if not (_SCHEME.match(text) or text.startswith("//")):
-        return text if text.startswith(("/", "#", "?")) else urljoin("/", text)
+        if text.startswith(("/", "#", "?")):
+            return text
+        return urljoin("https://site.invalid/", text).removeprefix("https://site.invalid")
     parts = urlsplit(text)
     tail = ("?" + parts.query if parts.query else "") + (
         "#" + parts.fragment if parts.fragment else ""

@@ -1,0 +1,239 @@
+"""Faults that were found by trying: each of these failed before it was mended."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.conftest import Run, entry, link, quillmoor, stallmere
+from ypsiform.fit import Options
+from ypsiform.migrate import Migration, convert, read
+
+BOARD = (
+    b"bar,outline,label,sort,address,listing,window,desktop,handset,opens,columns\n"
+    b"main,1,Goods,board,,no,same,yes,yes,hover,3\n"
+    b"main,1.1,Breads,group,,no,same,yes,yes,,\n"
+    b"main,1.1.1,Rye,inside,/rye,no,same,yes,yes,,\n"
+    b"main,1.2,Cakes,group,,no,same,yes,yes,,\n"
+    b"main,1.2.1,Sponge,inside,/sponge,no,same,yes,yes,,\n"
+)
+NESTED = """
+profile = 1
+id = "sample"
+name = "Sample"
+container = "json"
+recognise = {{ keys = ["menus"] }}
+menus = {{ at = "menus", fields = {{ key = "key" }} }}
+locations = {{ form = "names", open = true }}
+{top}
+[site]
+[items]
+tie = {{ structure = "nested", inside = "below"{tie} }}
+fields = {{ label = "text" }}
+kinds = [{{ when = {{}}, kind = "address", address = "to" }}]
+"""
+
+
+def codes(done: Migration) -> dict[str, list[Any]]:
+    found: dict[str, list[Any]] = {}
+    for finding in done.findings:
+        found.setdefault(finding.code, []).append(finding)
+    return found
+
+
+@pytest.fixture
+def nested(tmp_path: Path, run: Run) -> Any:
+    def call(items: list[Any], *words: str, top: str = "", tie: str = "") -> Any:
+        (tmp_path / "p.toml").write_text(NESTED.format(top=top, tie=tie), "utf-8")
+        document = {"menus": [{"key": "main", "below": items}]}
+        (tmp_path / "s.json").write_text(json.dumps(document), "utf-8")
+        return run(*words)
+
+    return call
+
+
+def test_a_panel_that_becomes_a_submenu_is_no_deeper_than_is_shown() -> None:
+    for depth in ("lift", "auto"):
+        done = convert(BOARD, "x", "stallmere/plain", options=Options(depth=depth))
+        assert done.reachable == (2, 2)
+        assert {branch.choice for branch in done.fitted.branches} == {"lift"}
+    gone = convert(BOARD, "x", "stallmere/plain", options=Options(depth="drop"))
+    assert gone.reachable == (2, 0)
+    assert {f.severity for f in codes(gone)["depth.dropped"]} == {"high"}
+
+
+def test_an_empty_column_is_not_merged() -> None:
+    lost = codes(convert(BOARD, "x", "stallmere/terrace"))
+    assert "panel.merged" not in lost and len(lost["panel.empty"]) == 1
+
+
+def test_a_panel_of_words_alone_stays_a_panel() -> None:
+    drawer = {"opens_from": "Shop", "columns": [[{"words": "Open daily"}]]}
+    data = stallmere(("main", [entry("Shop")]), theme="broad", drawers=[drawer])
+    done = convert(data, "x", "fanlight")
+    assert b"Open daily" in done.data and "panel.not-held" not in codes(done)
+
+
+def test_cells_that_no_rule_reads_stay_among_the_others() -> None:
+    cells: list[Any] = [{"width": 4, "type": "swap", "src": "/a.jpg"}]
+    cells += [{"width": 4, "type": "text", "body": {"en": w}} for w in ("one", "two")]
+    cells.insert(2, {"width": 4, "type": "swap", "src": "/b.jpg"})
+    top = {"uid": "f1", "label": {"en": "A"}, "href": "/a"}
+    top["reveal"] = {"as": "grid", "on": "hover", "cells": cells}
+    document = {"fanlight": 4, "takes": "top", "host": "https://x.example", "items": [top]}
+    done = convert(json.dumps(document).encode(), "x", "fanlight")
+    assert json.loads(done.data)["items"][0]["reveal"]["cells"] == cells
+
+
+def test_the_order_of_nested_records_is_theirs(nested: Any) -> None:
+    items = [{"text": t, "to": f"/{t}", "sort": n} for t, n in (("c", 30), ("a", 1), ("b", 2))]
+    done = nested(items, "survey", "s.json", "--from", "p.toml", "--json", tie=', order = "sort"')
+    assert done.returncode == 0, done.stderr
+    done = nested(items, "convert", "s.json", "--from", "p.toml", "--to", "csv", "-o", "-",
+                  tie=', order = "sort"')  # fmt: skip
+    assert [row.split(",")[2] for row in done.stdout.splitlines()[1:]] == ["a", "b", "c"]
+    bad = [{"text": "a", "to": "/a", "sort": "first"}]
+    done = nested(bad, "survey", "s.json", "--from", "p.toml", tie=', order = "sort"')
+    assert done.returncode == 1 and "sort: 'first' is not a whole number" in done.stderr
+
+
+@pytest.mark.parametrize(
+    ("before", "after", "words"),
+    [
+        ("fields = { label", 'only = { nav = "yes" }\nfields = { label', "switched off"),
+        ('when = {}, kind = "address"', 'when = { text = "x" }, kind = "none" }, '
+         '{ when = {}, kind = "address"', "reads 'text' already"),
+        ('when = {}, kind = "address"', 'when = { sort = "pane*" }, kind = "none" }, '
+         '{ when = {}, kind = "address"', "cannot be written back"),
+        ("[site]", '[purposes]\nmain = "menu"\n[site]', "found 'menu'"),
+    ],
+)  # fmt: skip
+def test_what_a_profile_cannot_mean_is_refused(
+    run: Run, tmp_path: Path, before: str, after: str, words: str
+) -> None:
+    text = NESTED.format(top="", tie="").replace(before, after)
+    (tmp_path / "p.toml").write_text(text, "utf-8")
+    done = run("profile", "check", "p.toml")
+    assert done.returncode == 1 and words in done.stderr and "p.toml, line" in done.stderr
+
+
+def test_unread_data_is_told_once_a_field(nested: Any) -> None:
+    items = [
+        {"text": f"t{n}", "to": f"/t{n}", "tide": "high" if n % 2 else "low"} for n in range(9)
+    ]
+    done = nested(items, "survey", "s.json", "--from", "p.toml", "--json")
+    (found,) = [f for f in json.loads(done.stdout)["findings"] if f["code"] == "read.extra"]
+    assert found["before"] == "tide = low (5), high (4)"
+    assert found["count"] == 9 == len(found["places"])
+    done = nested(items, "survey", "s.json", "--from", "p.toml", "--json",
+                  top='ignore = { tide = "of an old plug-in" }')  # fmt: skip
+    (found,) = [f for f in json.loads(done.stdout)["findings"] if f["code"] == "read.ignored"]
+    assert found["severity"] == "note" and "of an old plug-in" in found["why"]
+
+
+def test_links_that_no_rule_reads_are_losses(nested: Any) -> None:
+    items = [{"text": "A", "to": "/a", "more": "/b", "map": "/files/m.pdf", "self": "/api/1"}]
+    done = nested(items, "survey", "s.json", "--from", "p.toml", "--json")
+    found = {f["code"]: f for f in json.loads(done.stdout)["findings"]}
+    assert found["read.links"]["severity"] == "high" and "/b" in found["read.links"]["before"]
+    assert "map" not in found["read.links"]["before"]
+
+
+def test_values_are_whole_in_the_report(nested: Any) -> None:
+    words = "w" * 500
+    items = [{"text": "A", "to": "/a", "style": words}]
+    done = nested(items, "survey", "s.json", "--from", "p.toml", "--json")
+    assert f"style = {words}" in {f["before"] for f in json.loads(done.stdout)["findings"]}
+
+
+def test_items_without_a_label_are_said() -> None:
+    table = b"menu,level,label,address\nMain,1,,/visit\nMain,1,Tickets,/tickets\n"
+    assert [f.severity for f in codes(convert(table, "x", "html"))["read.blank"]] == ["medium"]
+
+
+def test_levels_that_are_skipped_are_said() -> None:
+    table = b"menu,level,label,address\nMain,1,Visit,/visit\nMain,3,Tickets,/tickets\n"
+    (found,) = codes(convert(table, "x", "html"))["read.jump"]
+    assert (found.path, found.before, found.after) == (("Tickets",), "3", "1")
+
+
+def test_relative_addresses_are_counted_from_the_root() -> None:
+    table = b"menu,level,label,address\nMain,1,A,../rel\nMain,1,B,page\nMain,1,C,/index.html\n"
+    done = convert(table, "x", "html")
+    assert [f.after for f in codes(done)["link.relative"]] == ["/rel", "/page"]
+    for address in (b'"/rel"', b'"/page"', b'"/index.html"'):
+        assert b"href=" + address in done.data
+
+
+def test_a_table_without_rows_is_refused(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "t.csv").write_text("menu,level,label,address\n")
+    done = run("convert", "t.csv", "--to", "stallmere/plain", "-o", "o.json")
+    assert done.returncode == 1 and "there is no menu in it" in done.stderr
+    assert not (tmp_path / "o.json").exists()
+
+
+def test_a_plan_with_a_profile_of_ones_own_runs_from_anywhere(nested: Any, run: Run) -> None:
+    items = [{"text": "A", "to": "/a"}]
+    done = nested(items, "draft", "s.json", "--from", "p.toml", "--to", "csv", "-o", "plan")
+    assert done.returncode == 0, done.stderr
+    assert run("convert", "--plan", "plan", "--force").returncode == 0
+
+
+def test_columns_that_nothing_shows_are_said() -> None:
+    data = (Path(__file__).parent.parent / "src/ypsiform/demo/data/old.xml").read_bytes()
+    done = convert(data, "x", "stallmere/plain", options=Options(depth="columns"))
+    assert {f.menu for f in codes(done)["depth.no-panels"]} == {"main.bar"}
+
+
+def test_items_that_are_not_translated_are_said() -> None:
+    data = quillmoor(
+        link("1", text="Fares", sort="address", address="/fares", text_at_nb="Priser"),
+        link("2", seq="2", text="Help", sort="address", address="/help"),
+    )
+    done = convert(data, "x", "stallmere/plain", options=Options(languages="menus"))
+    (found,) = codes(done)["label.untranslated"]
+    assert (found.before, found.labels) == ("nb", ("Help",))
+
+
+def test_a_badge_that_is_over_is_left_out() -> None:
+    mark = {"text": "New", "from": "2026-05-01", "until": "2026-06-01"}
+    top = {"uid": "f1", "label": {"en": "A"}, "href": "/a", "mark": mark}
+    document = {"fanlight": 4, "takes": "top", "host": "https://x.example", "items": [top]}
+    data = json.dumps(document).encode()
+    late = convert(data, "x", "tilewick/mosaic", options=Options(as_of="2026-11-30"))
+    assert "trait.expired" in codes(late) and "trait.badge" not in codes(late)
+    early = convert(data, "x", "tilewick/mosaic", options=Options(as_of="2026-05-30"))
+    assert "trait.badge" in codes(early) and "trait.expired" not in codes(early)
+
+
+def test_a_back_office_is_converted_by_no_option() -> None:
+    old = (Path(__file__).parent.parent / "src/ypsiform/demo/data/old.xml").read_bytes()
+    base = convert(old, "old.xml", "rowanbase").data
+    site = read(base, "x")[0].site
+    assert all(menu.owner == "site" for menu in site.menus)
+
+
+def test_pages_that_no_menu_leads_to_are_listed_on_both_sides() -> None:
+    there = stallmere(("main", [entry("Old")]), pages=("fares", "help"))
+    table = b"menu,level,label,address\nmain,1,Fares,/read/fares\n"
+    (found,) = codes(convert(table, "x", "stallmere/plain", into=(there, "y")))["link.unused"]
+    assert found.labels == ("Help",)
+
+
+def test_the_language_of_a_menu_is_a_fact() -> None:
+    page = b'<nav id="main" lang="nb"><ul><li><a href="/a">A</a></li></ul></nav>'
+    (found,) = codes(convert(page, "x", "csv"))["menu.language"]
+    assert found.before == "nb"
+
+
+def test_the_terminal_and_the_report_count_alike(run: Run) -> None:
+    words = ("convert", "old.xml", "--to", "stallmere/plain", "--into", "new.json", "-o", "o")
+    done = run(*words, "--report", "r.json")
+    said = done.stdout.split("Findings: ")[1].split(".")[0].replace("\n", " ")
+    report = json.loads(run(*words, "--json", "--force").stdout)
+    severities = [found["severity"] for found in report["findings"]]
+    for name in ("high", "medium", "low"):
+        assert f"{severities.count(name)} {name}" in said
