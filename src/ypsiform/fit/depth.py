@@ -833,7 +833,7 @@ class Branches:
             label = self.labels.clean(words)
             target = there or NOWHERE
             if source is not None:
-                target = self.targets.apply(row, source, f"link:{nth}")
+                target = self.targets.apply(row, source, f"link:{nth}", words)
             made = Item(
                 id=f"block.{row}.{at}" if at else f"block.{row}",
                 label=cut(label, longest) if longest else label,

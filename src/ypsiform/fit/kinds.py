@@ -295,8 +295,13 @@ class Targets:
     def _not_held(self, target: Target) -> Fate:
         return Fate(NOWHERE, "kind.not-held", f"link to {self.words(target)}", "nowhere")
 
-    def apply(self, row: int, target: Target, fact: str = "target") -> Target:
-        """The destination's target for a row, its loss reported under the fact named."""
+    def apply(
+        self, row: int, target: Target, fact: str = "target", words: str | None = None
+    ) -> Target:
+        """The destination's target for a row, its loss reported under the fact named.
+
+        `words` are those of a link inside a block: findings name it by them.
+        """
         fate = self.of(target)
         if target.address is not None and is_relative(target.address):
             self._tell_relative(row, target.address)
@@ -307,7 +312,7 @@ class Targets:
         if fate.code == "link.unchecked":
             self.unchecked.append((row, fact))
         elif fate.code is not None:
-            self.work.loss(
+            loss = self.work.loss(
                 fate.code,
                 "altered",
                 item_facts(row, fact),
@@ -315,6 +320,8 @@ class Targets:
                 before=fate.before,
                 after=fate.after,
             )
+            if words is not None:
+                loss.path = (*loss.path[:-1], words)
             if fate.code == "link.unresolved":
                 self.unmatched.append(fate.before or "")
                 self._suggest(row, target)
