@@ -96,3 +96,33 @@ def test_an_odd_record_is_one_sentence(run: Run, tmp_path: Path) -> None:
         )
         assert done.returncode == 1 and "r.json" in done.stderr, done.stderr
         assert not (tmp_path / "x.json").exists()
+
+
+def test_a_draft_without_a_record_proposes_what_looks_like_an_update(
+    run: Run, tmp_path: Path
+) -> None:
+    words = ("old.xml", "--to", "stallmere/plain", "--into")
+    assert run("convert", *words, "new.json", "-o", "a.json").returncode == 0
+    (tmp_path / "a.json.record.json").unlink()
+    assert run("draft", *words, "a.json", "-o", "plan").returncode == 0
+    text = (tmp_path / "plan/migration.toml").read_text()
+    assert text.count('update = "handset-2"') == 1 and 'update = "main"' not in text
+    assert run("convert", "--plan", "plan/migration.toml", "-o", "b.json").returncode == 0
+    keys = [[t["key"] for t in json.loads((tmp_path / n).read_bytes())["trees"]] for n in NAMES]
+    assert keys[0] == keys[1]
+    assert run("draft", *words, "a.json", "-o", "plan").returncode == 0
+    assert (tmp_path / "plan/migration.toml").read_text() == text, "drafting again keeps it"
+
+
+NAMES = ("a.json", "b.json")
+
+
+def test_what_a_plan_wrote_it_writes_again(run: Run, tmp_path: Path) -> None:
+    words = ("draft", "old.xml", "--to", "stallmere/plain", "--into", "new.json", "-o", "plan")
+    assert run(*words).returncode == 0
+    again = ("convert", "--plan", "plan/migration.toml")
+    assert [run(*again).returncode for _ in range(2)] == [0, 0]
+    (tmp_path / "plan/import.json").write_text("{}")
+    done = run(*again)
+    assert done.returncode == 1 and "exists already" in done.stderr
+    assert (tmp_path / "plan/import.json").read_text() == "{}"

@@ -7,14 +7,14 @@ import os
 import click
 from msgspec.structs import replace
 
-from ..errors import RefusedError
+from ..errors import FileError, FormatError, RefusedError
 from ..files import STANDARD, check_output, into_folder, is_folder, read_bytes, write_all
 from ..findings import SEVERITIES, Severity
 from ..migrate import Migration, convert, recorded
 from ..plan.file import MigrationPlan
 from ..profiles.files import SEVERAL
 from ..profiles.load import find, profile_file
-from ..record import sha256, to_bytes
+from ..record import read_record, sha256, to_bytes
 from .common import force_option, json_option, progress, say, show, style, width
 from .draft import PLAN
 from .job import Job, file_of, job_options, record_name, record_of
@@ -75,7 +75,9 @@ def command(
     if backup is not None and into is None:
         raise click.UsageError("--backup keeps what --into held, and there is no --into.")
     kept = (backup,) if backup is not None else ()
-    _check(export, into, to, output, report, kept, as_json, force)
+    again = plan is not None and _as_it_was_written(output)
+    _check(export, into, to, output, report, kept, as_json, force or again)
+    _check_record(output, force)
     data = read_bytes(export)
     standing = file_of(into)
     options = replace(job.options(plan), strict_links=strict_links)
@@ -137,6 +139,30 @@ def command(
         say(f"Written: {', '.join(name for name in outputs if name != kept_as)}")
         say(f"Kept for the next run: {kept_as}")
     return 3 if fail_on and _reaches(migration, fail_on) else 0
+
+
+def _as_it_was_written(output: str) -> bool:
+    """Whether a file is just as an earlier run wrote it, by the record beside it."""
+    record = record_name(output)
+    if output == STANDARD or not (os.path.isfile(output) and os.path.exists(record)):
+        return False
+    written = read_record(read_bytes(record), record).hashes.get("output")
+    return written == sha256(read_bytes(output))
+
+
+def _check_record(output: str, force: bool) -> None:
+    """Refuse to write a record over a file that is none."""
+    record = record_name(output)
+    if output == STANDARD or force or not os.path.exists(record):
+        return
+    try:
+        read_record(read_bytes(record), record)
+    except FormatError:
+        raise FileError(
+            "the record of the conversion would be written here, and this file is none; use "
+            "--force to replace it",
+            file=record,
+        ) from None
 
 
 def _profile(platform: str | None) -> bytes | None:

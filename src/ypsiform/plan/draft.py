@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
 from collections.abc import Iterator
 from textwrap import wrap
 from typing import Any, NamedTuple
@@ -13,7 +14,7 @@ from ..findings import Finding
 from ..fit.keys import legal
 from ..fit.work import Fate
 from ..migrate import Migration
-from ..model import Item, Menu, targets_of
+from ..model import Item, Menu, rows_of, targets_of
 from ..profiles.schema import KeyRule
 from .file import VERSION, MenuPart, MigrationPlan, PlanFile
 from .links import rows_of_links, write_links
@@ -246,13 +247,54 @@ class _Writer:
             why = "It belongs to the platform's own back office."
         elif not menu.saved:
             why = "The platform made it up by itself; nobody has saved it."
+        elif fate is None:
+            why = "It is left out, by this plan or for a reason that the report gives."
         else:
             why = "Somebody made it for the site."
         self._note(why)
         told = old.convert if old is not None and old.convert is not None else fate is not None
         self._say("convert", told)
 
+    def _update(self, fate: Fate, old: MenuPart | None) -> bool:
+        """The menu of the destination that this one is: as was decided, or as it looks."""
+        told = old.update if old is not None else None
+        found = self._like(fate)
+        like = told or found
+        if like is None:
+            return False
+        if like == found:
+            self._note(
+                f"More than half of the items of the destination's menu {like!r} are the same: it "
+                "looks like an earlier version of this one. Leave the line out for a new menu."
+            )
+        self._say("update", like)
+        return True
+
+    def _like(self, fate: Fate) -> str | None:
+        """The key of the menu there of which more than half is the same; none that stays there."""
+        into = self.done.into
+        changed = {f.menu for f in self.done.findings if f.code == "menu.changed-since"}
+        if into is None or fate.replaces is not None or fate.made is None:
+            return None
+        if fate.menu.id in changed:
+            return None  # whether that is written over is not for a draft to say
+        mine = Counter(
+            (thing.label, thing.target)
+            for thing in rows_of([fate.made]).things
+            if isinstance(thing, Item)
+        )
+        kept = {menu.key for menu in self.done.fitted.kept}
+        for at, menu in enumerate(into.site.menus):
+            things = [into.rows.things[row] for row in into.rows.of_menu(at)]
+            there = Counter((t.label, t.target) for t in things if isinstance(t, Item))
+            most = max(mine.total(), there.total())
+            if menu.key in kept and most and 2 * (mine & there).total() > most:
+                return menu.key
+        return None
+
     def _key(self, fate: Fate, old: MenuPart | None) -> None:
+        if self._update(fate, old):
+            return
         if fate.replaces is not None:
             self._note(
                 f"It takes over the menu {fate.replaces.key!r}, which stands at its location; the "
