@@ -364,6 +364,21 @@ def plainly(name: str) -> str:
     return name.removeprefix(NEW).split(":", 1)[0]
 
 
+def new_of_columns(
+    stand: Mapping[int, int], was: Mapping[str, Value], now: Mapping[str, Value]
+) -> list[str]:
+    """The names of facts of columns that are said now and were not.
+
+    `stand` has, by the number of a column now, the one that it was.
+    """
+    return [
+        f"{name}:{at}"
+        for column, at in stand.items()
+        for name in ("span", "column-label")
+        if f"{name}:{column}" in now and f"{name}:{at}" not in was
+    ]
+
+
 def new_in(was: Mapping[str, Value], now: Mapping[str, Value]) -> list[str]:
     """The names of facts of a thing itself that are said now and were not.
 

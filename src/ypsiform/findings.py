@@ -202,6 +202,16 @@ CODES: dict[str, Code] = {
         "common, add a rule for it to the platform's profile. When source and destination are the "
         "same platform, such data is written back as it was.",
     ),
+    "read.other-theme": Code(
+        "A theme in place of the file's own",
+        "note",
+        "The export is for the theme “{before}”, and is read as one for “{after}”, as was asked: "
+        "places, levels and panels are those of that one.",
+        "Leave the theme out, if the file's own is meant.",
+        "What is shown depends on the theme, and a theme that is named wins.",
+        "A site may have changed its theme since the export was made.",
+        "Nothing is lost by it; what is shown may differ.",
+    ),
     "read.theme": Code(
         "A theme that is not described",
         "medium",

@@ -514,12 +514,7 @@ class Audit:
                 outcome = "kept" if same else "altered"
             self._end(side, "item", row, name, outcome)
         new = facts.new_in(given, there)
-        for column, at in stand.items():
-            new += [
-                f"{kind}:{at}"
-                for kind in ("span", "column-label")
-                if f"{kind}:{column}" in there and f"{kind}:{at}" not in given
-            ]
+        new += facts.new_of_columns(stand, given, there)
         # A column that stands for none is said by what came into it; one of nothing else is new.
         sourced = {
             self.spots[at].column

@@ -461,12 +461,7 @@ def _columns(
             else:
                 lost("panel.empty", fact)
     new = facts.new_in(given, values)
-    for column, at in stand.items():
-        new += [
-            f"{name}:{at}"
-            for name in ("span", "column-label")
-            if f"{name}:{column}" in values and f"{name}:{at}" not in given
-        ]
+    new += facts.new_of_columns(stand, given, values)
     for fact in new:
         lost(_CODES[fact.partition(":")[0]], facts.NEW + fact)
     for at in compared.elsewhere:

@@ -14,6 +14,7 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
+from ..addresses import normal_path
 from ..containers import decode
 from ..decisions import LinkChoice, Pair
 from ..errors import FormatError
@@ -154,9 +155,16 @@ def read_links(
                 gone.append(f"the {says['kind']} {says['old id']!r}")
             elif says.get("match"):
                 try:
-                    made[old] = known.choice(says["match"])
+                    choice = known.choice(says["match"])
                 except LookupError as error:
                     raise FormatError(str(error.args[0]), file=file, place=place) from None
+                if made.get(old, choice) != choice:
+                    raise FormatError(
+                        f"the {old[0]} {old[1]!r} is decided about twice, and not alike",
+                        file=file,
+                        place=place,
+                    )
+                made[old] = choice
     except csv.Error as error:
         raise FormatError(
             f"this is not a table: {error}", file=file, place=f"line {reader.line_num}"
@@ -186,6 +194,12 @@ class _Known:
         self.bare = {(kind, _bare(ident)): (kind, ident) for kind, ident in wanted}
         self.named = {named(content): (content.kind, content.id) for content in inventory}
         self.short: dict[str, list[Pair]] = {}
+        # Pages by their address, where one only has it.
+        self.at: dict[str, Pair | None] = {}
+        for content in inventory:
+            if content.path:
+                path, pair = normal_path(content.path), (content.kind, content.id)
+                self.at[path] = None if path in self.at else pair
         for content in inventory:
             for word in {content.id, _bare(content.id), content.key or content.id}:
                 self.short.setdefault(word, []).append((content.kind, content.id))
@@ -200,6 +214,9 @@ class _Known:
             return LinkChoice()
         if match in self.named:
             return LinkChoice(self.named[match])
+        page = self.at.get(normal_path(match)) if match.startswith("/") else None
+        if page is not None:
+            return LinkChoice(page)
         if match.startswith(("/", "#", "http://", "https://", "mailto:", "tel:")):
             return LinkChoice(address=match)
         found = self.short.get(match) or self.short.get(_bare(match)) or []

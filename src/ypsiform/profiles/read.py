@@ -100,6 +100,10 @@ class _Reader:
         facts, extras = self._site_facts()
         theme_name = self.asked_theme or facts.get("theme") or next(iter(profile.themes), None)
         profile.require_theme(self.asked_theme)
+        own = facts.get("theme")
+        if self.asked_theme and own and own != self.asked_theme:
+            other = notice("read.other-theme", before=own, after=self.asked_theme, origin=self.file)
+            self.notices.append(other)
         theme = self.theme = profile.theme(theme_name)
         if theme is None and theme_name:
             self.notices.append(notice("read.theme", before=theme_name, origin=self.file))
