@@ -337,7 +337,10 @@ def _planned(prepared: Prepared) -> Planned:
     addresses = languages = None
     if own is not None:
         # A page that was read is not written whole, and so without the language that it says.
-        addresses, languages = own.addresses, own.languages if profile.page is None else None
+        addresses, languages = (
+            own.addresses,
+            (own.languages or None) if profile.page is None else None,
+        )
     elif own is None and "address" in fields:
         addresses = (plan.address,) if plan.address else ()
     if own is None and "language" in fields and profile.page is None:

@@ -15,7 +15,20 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from .. import facts
-from ..model import Extra, Gathers, Item, Location, Menu, Panel, Piece, Rows, Site, Target, rows_of
+from ..model import (
+    NOWHERE,
+    Extra,
+    Gathers,
+    Item,
+    Location,
+    Menu,
+    Panel,
+    Piece,
+    Rows,
+    Site,
+    Target,
+    rows_of,
+)
 from ..profiles.pages import Page
 
 Pages = dict[str, Page]
@@ -286,6 +299,8 @@ def _leads_same(planned: Target, there: Target) -> bool:
     """Whether two targets are the same; a content may have its address said beside it or not."""
     if planned == there:
         return True
+    if planned == NOWHERE and there.kind == "none":
+        return there.address in ("", "#")  # inside markup that is how it is said
     if planned.content is None or planned.address is not None:
         return False
     return (planned.kind, planned.content) == (there.kind, there.content) and there.address is None

@@ -140,7 +140,8 @@ def assign(work: Work) -> None:
             else:
                 taken.setdefault(there.name, fate)
                 fate.locations.append(there)
-                if (there.purpose, there.audience) != (place.purpose, place.audience):
+                like = (place.purpose, place.audience)
+                if (there.purpose, there.audience) != like and there.name != place.name:
                     moved = there.caption or there.name
                     was = place.caption or place.name
                     work.loss(

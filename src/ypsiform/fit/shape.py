@@ -344,7 +344,8 @@ class _Adapter:
             last = blocks[-1] if blocks else None
             joins = isinstance(block, Links) and block.heading is None
             if joins and self.capacity.headings in ("first", "many"):
-                before = next((b for b in reversed(blocks) if isinstance(b, Links)), None)
+                # Behind anything but a list one without a heading stays by itself.
+                before = last if isinstance(last, Links) else None
                 assert isinstance(block, Links)
                 if before is not None and before.heading is not None:
                     for item in block.items:
