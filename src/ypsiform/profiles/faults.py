@@ -461,6 +461,12 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         )
     if tie.structure == "pages" and items.pages is None:
         yield Fault(here, "the structure pages also needs the table [items.pages]")
+    if tie.order and tie.structure in ("outline", "level", "labels", "listed"):
+        yield Fault(
+            ["items", "tie", "order"],
+            f"with the structure {tie.structure} records stand in the order that it says itself; "
+            "`order` has no effect",
+        )
     if tie.structure == "nested" and items.only:
         yield Fault(
             ["items", "only"],
