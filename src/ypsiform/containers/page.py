@@ -8,6 +8,7 @@ aside, and counted.
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator
 from typing import Any
 from urllib.parse import urlsplit
@@ -22,6 +23,8 @@ _HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
 _DECORATION = ("button", "svg", "img", "form", "input", "span")
 _NO_MENU = re.compile(r"bread-?crumb|pagination|\bpager\b", re.IGNORECASE)
 _KEPT = ("href", "title", "target", "rel")
+MOST_CLASSES = 12
+"""Classes of a theme's markup that are named."""
 
 
 def read(data: bytes, file: str, find: str, asked: str | None) -> Element:
@@ -107,6 +110,7 @@ class _Page:
                 file=self.file,
             )
         navs = [("nav", self._nav(node)) for node in menus]
+        self._leave_classes(menus)
         for _ in range(0 if asked else self._lists_outside(found)):
             self.leave("lists of links outside of them, which --nav can name")
         html: Element = {}
@@ -117,6 +121,20 @@ class _Page:
         if self.left:
             top[LEFT_OUT] = self.left
         return top
+
+    def _leave_classes(self, menus: list[Any]) -> None:
+        """Name the classes of the theme's markup in the navigation, and count where they stand."""
+        said = [
+            words
+            for menu in menus
+            for element in menu.iter()
+            if isinstance(element.tag, str) and (words := (element.get("class") or "").split())
+        ]
+        if said:
+            names = Counter(word for words in said for word in words)
+            most = [word for word, _ in names.most_common(MOST_CLASSES)]
+            more = f" and {len(names) - len(most)} more" if len(names) > len(most) else ""
+            self.aside[f"class: {', '.join(most)}{more}"] = len(said)
 
     def _lists_outside(self, found: list[Any]) -> int:
         """How many lists of several links stand in none of these elements, nor in each other."""
@@ -279,8 +297,6 @@ class _Page:
 
     def _item(self, entry: Any) -> Element:
         """The item of an entry of a list: what it says first, and all the rest below it."""
-        if entry.get("class"):
-            self.leave("class")
         if entry.get("role") == "separator":
             return {"@data-kind": "divider"}
         says, link = self._says(entry)
@@ -371,8 +387,6 @@ class _Page:
                 anchor["@" + name] = self._shortened(value) if name == "href" else value
             elif name not in ("class", "id"):
                 self.leave(name)
-        if link is not None and link.get("class"):
-            self.leave("class")
         text = self._text(says) if says is not None else ""
         if text:
             anchor["#text"] = text
