@@ -317,7 +317,9 @@ class _Writer:
         """Write one panel as a sheet and its menu. Returns the key of the sheet."""
         assert item.panel is not None
         tree, items = key_of(item.panel), panels.sections_of(item.panel)
-        key = wanted = item.id if item.id in self.ids else tree
+        # The id of an item is the key of a sheet only where it was one before.
+        was = bool(self.plan.same or self.plan.restores) and item.id in self.ids
+        key = wanted = item.id if was else tree
         count = 1
         while key in taken:
             count += 1
