@@ -18,11 +18,11 @@ NAME = 0.85
 LEAST = 55
 """The likeness, in percent, from which a content is suggested."""
 
-MOST = 100
+MOST = 40
 """Contents that are compared in full: those that share most groups of three letters."""
 
 COMMON = 1000
-"""Contents in which a group of letters says little about any of them."""
+"""Contents that are looked at, all rare groups of letters together: common ones say little."""
 
 
 class Near(NamedTuple):
@@ -57,17 +57,20 @@ class Suggestions:
         shared: Counter[int] = Counter()
         found = sorted((self.by_letters.get(letters, []) for letters in _letters(names)), key=len)
         found = [places for places in found if places]
-        for places in [one for one in found if len(one) <= COMMON] or found[:1]:
+        seen = 0
+        for places in found:  # the rarest first: they say most
+            if seen and seen + len(places) > COMMON:
+                break
+            seen += len(places)
             shared.update(places)
         scored: list[tuple[float, int]] = []
-        for at, _ in sorted(shared.items(), key=lambda one: (-one[1], one[0])):
+        for at, _ in shared.most_common(4 * MOST):
             there = self.inventory[at]
             if (kind is not None and there.kind != kind) or (there.kind, there.id) == but:
                 continue
-            titles, names_ = (
-                fuzz.token_sort_ratio(one, two) if one and two else 0.0
-                for one, two in zip(names, self.names[at], strict=True)
-            )
+            title, name = self.names[at]
+            titles = fuzz.token_sort_ratio(names[0], title) if names[0] and title else 0.0
+            names_ = fuzz.token_sort_ratio(names[1], name) if names[1] and name else 0.0
             # The last part of an address says less than a title.
             scored.append((-max(titles, names_ * NAME), at))
             if len(scored) == MOST:
