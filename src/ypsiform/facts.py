@@ -46,9 +46,6 @@ ITEM = ("item", "parent", "order", "label", "role", "target", "shown")
 PIECE = ("block", "order", "column", "holds", "shown")
 """The facts of every block of a panel that holds something other than links."""
 
-PLACED = ("parent", "order", "column", "shown")
-"""Facts that say where a thing stands, or to whom it is shown, and nothing of the thing itself."""
-
 NEW = "new:"
 """What stands before the name of a fact that the file written has and its source has not."""
 
@@ -195,17 +192,15 @@ def count_of(thing: Item | Piece, *, direct: bool) -> int:
 def spots(rows: Rows) -> dict[int, Spot]:
     """By row where it stands in a panel; rows that stand in none are left out."""
     found: dict[int, Spot] = {}
-    depths, things = rows.depth, rows.things
+    things = rows.things
     for row, thing in enumerate(things):
         if type(thing) is not Item or thing.panel is None:
             continue
-        end = row + 1
-        while end < len(rows) and depths[end] > depths[row]:
-            end += 1
-        at = {id(things[inner]): inner for inner in range(row + 1, end)}
+        inside = rows.below(row)
+        at = {id(things[inner]): inner for inner in inside}
         for column, block, inner, direct in _inside(thing.panel):
             found[at[id(inner)]] = Spot(row, column, block, direct)
-        for below in range(row + 1, end):
+        for below in inside:
             if below not in found:
                 found[below] = found[rows.parent[below]]._replace(direct=False)
     return found

@@ -356,6 +356,13 @@ class Rows:
     def __len__(self) -> int:
         return len(self.things)
 
+    def below(self, row: int) -> range:
+        """The rows that stand below a row, on whatever level."""
+        end = row + 1
+        while end < len(self.things) and self.depth[end] > self.depth[row]:
+            end += 1
+        return range(row + 1, end)
+
     def of_menu(self, menu: int) -> range:
         """The rows of the menu with this index."""
         return range(self.menu_start[menu], self.menu_start[menu + 1])

@@ -472,12 +472,12 @@ class Audit:
         panel, there = _panel_of(side.rows, owner), _panel_of(self.rows, at)
         direct = [
             (row, side.spots[row], isinstance(side.rows.things[row], Piece))
-            for row in _below(side.rows, owner)
+            for row in side.rows.below(owner)
             if side.spots[row].direct
         ]
         spots = {row: self.spots.get(side.there[row]) for row, _, _ in direct}
         now = {row: spot for row, spot in spots.items() if spot is not None and spot.owner == at}
-        full = {self.spots[row].column for row in _below(self.rows, at)} if there else set()
+        full = {self.spots[row].column for row in self.rows.below(at)} if there else set()
         empty = [n for n in range(len(there.columns)) if n not in full] if there else []
         found = side.columns[owner] = facts.columns_of(
             len(panel.columns) if panel else 0, direct, now, lambda row: side.there[row] >= 0, empty
@@ -518,7 +518,7 @@ class Audit:
         # A column that stands for none is said by what came into it; one of nothing else is new.
         sourced = {
             self.spots[at].column
-            for at in _below(self.rows, side.there[row])
+            for at in self.rows.below(side.there[row])
             if self.from_.get(at, (-1, 0))[0] == side.number or at in self.arrived
         }
         new += [
@@ -702,14 +702,6 @@ class Audit:
 def _panel_of(rows: Rows, row: int) -> Panel | None:
     thing = rows.things[row] if row >= 0 else None
     return thing.panel if isinstance(thing, Item) else None
-
-
-def _below(rows: Rows, row: int) -> range:
-    """The rows below a row."""
-    end = row + 1
-    while end < len(rows) and rows.depth[end] > rows.depth[row]:
-        end += 1
-    return range(row + 1, end)
 
 
 OURS = (0, "menu")

@@ -304,7 +304,8 @@ class Targets:
         """
         fate = self.of(target)
         if target.address is not None and is_relative(target.address):
-            self._tell_relative(row, target.address)
+            there = root_relative(target.address, self.work.hosts)
+            self._tell("link.relative", row, target.address, there)
         if target.kind == "file":
             self.files.append(row)
         if fate.code is not None:
@@ -327,19 +328,19 @@ class Targets:
                 self._suggest(row, target)
         return fate.target
 
-    def _tell_relative(self, row: int, address: str) -> None:
-        """Say that an address leads elsewhere on each page."""
+    def _tell(self, code: str, row: int, before: str, after: str) -> None:
+        """Say something of the link of a row that is no loss."""
         work = self.work
         menu, thing = work.source.menus[work.rows.menu[row]], work.rows.things[row]
         work.notices.append(
             notice(
-                "link.relative",
+                code,
                 menu=menu.id,
                 menu_name=menu.title or menu.key,
                 item=thing.id if isinstance(thing, Item) else None,
                 path=path_to(work.rows, row),
-                before=address,
-                after=root_relative(address, work.hosts),
+                before=before,
+                after=after,
                 origin=work.origin(row),
             )
         )
@@ -361,26 +362,13 @@ class Targets:
         if plain and pair in self.labels:
             content = replace(content, title=self.labels[pair])
         near = self.suggestions.near(content, most=3, plain=plain)
-        if not near:
-            return
-        menu = work.source.menus[work.rows.menu[row]]
-        thing = work.rows.things[row]
-        work.notices.append(
-            notice(
-                "link.suggested",
-                menu=menu.id,
-                menu_name=menu.title or menu.key,
-                item=thing.id if isinstance(thing, Item) else None,
-                path=path_to(work.rows, row),
-                before=self.words(target),
-                origin=work.origin(row),
-                after="; ".join(
-                    f"the {WORDS.get(one.content.kind, one.content.kind)} “{one.content.title}” "
-                    f"({one.content.path or one.content.id}), {one.likeness:.0f} % alike"
-                    for one in near
-                ),
-            )
+        words = (
+            f"the {WORDS.get(one.content.kind, one.content.kind)} “{one.content.title}” "
+            f"({one.content.path or one.content.id}), {one.likeness:.0f} % alike"
+            for one in near
         )
+        if near:
+            self._tell("link.suggested", row, self.words(target), "; ".join(words))
 
     def is_of(self, target: Target, kinds: list[str]) -> bool:
         """Whether a target of the destination is written by a rule of one of these kinds."""
