@@ -259,6 +259,7 @@ def convert(
         MADE,
         work.as_it_stands,
         fitted.fills,
+        fitted.stays,
         work.same_file,
         inventory(work, writing.get("site", "")) if work.theme and work.theme.no_menus else (),
         parts=fitted.parts,

@@ -105,3 +105,9 @@ def audience_of(menu: Menu, placements: dict[str, list[Location]]) -> tuple[str,
     if not people or "everyone" in people:
         return EVERYONE
     return tuple(sorted(people))
+
+
+def shown_levels(places: list[Location]) -> int | None:
+    """The levels that a menu's locations show, at the most; None where there is no limit."""
+    shows = [place.shows for place in places]
+    return None if None in shows else max(level for level in shows if level is not None)

@@ -52,9 +52,10 @@ def fit(work: Work) -> Fitted:
     _leave_empty_out(work)
     for fate in [*work.fates, *work.secondary]:
         languages.copies(work, fate)
-    fills = _filled(work)
+    stays = _staying(work)
+    fills = _filled(work, stays)
     for fate in work.fates:
-        _freeze_rule(work, fate, fills)
+        _freeze_rule(work, fate, fills, stays)
     targets.finish()
     if not work.same_platform:
         for step in work.profile.requirements(work.theme_name):
@@ -86,6 +87,7 @@ def fit(work: Work) -> Fitted:
         matches=targets.matches,
         removed=removed,
         fills=fills,
+        stays=stays,
         renewed=work.renewed,
         joined=work.joined,
         secondary=work.secondary,
@@ -242,7 +244,7 @@ def _leave_empty_out(work: Work) -> None:
                     loss.covers += [Cover(1, scope, (at,), EVERY) for scope in ("menu", "place")]
 
 
-def _freeze_rule(work: Work, fate: Fate, fills: frozenset[str]) -> None:
+def _freeze_rule(work: Work, fate: Fate, fills: frozenset[str], stays: frozenset[str]) -> None:
     made, old = fate.made, fate.replaces
     if made is not None and made.rule is None and old is not None and old.rule is not None:
         made.rule = old.rule  # the record of the menu that it replaces stays as it is
@@ -254,8 +256,7 @@ def _freeze_rule(work: Work, fate: Fate, fills: frozenset[str]) -> None:
         return
     if work.profile.items.pages is not None:
         old = fate.menu if work.same_file else old
-        alike = work.as_it_stands and levels_of(made) == levels_of(fate.menu)
-        if alike or (old and old.key in fills and old.rule == made.rule):
+        if fate.menu.key in stays or (old and old.key in fills and old.rule == made.rule):
             return
     elif old is not None and old.rule == made.rule:
         return  # the record of the menu that it replaces stays as it is
@@ -272,7 +273,18 @@ def _freeze_rule(work: Work, fate: Fate, fills: frozenset[str]) -> None:
         made.rule = None
 
 
-def _filled(work: Work) -> frozenset[str]:
+def _staying(work: Work) -> frozenset[str]:
+    """Generated menus whose pages show the same items as before, perhaps called otherwise."""
+    return frozenset(
+        fate.menu.key
+        for fate in work.fates
+        if fate.made is not None
+        and work.pages_stay(fate)
+        and levels_of(fate.made) == levels_of(fate.menu)
+    )
+
+
+def _filled(work: Work, stays: frozenset[str]) -> frozenset[str]:
     """Generated menus of the destination whose pages can show what replaces them.
 
     Those that cannot get a rule of their own, so that the old one is lost with their items.
@@ -281,11 +293,11 @@ def _filled(work: Work) -> frozenset[str]:
     ours = {fate.menu.key for fate in work.fates}
     others = list(work.kept)
     if work.same_file:
-        others = [menu for menu in work.source.menus if menu.key not in ours]
+        others = [menu for menu in work.source.menus if menu.key not in ours - stays]
     for fate in work.fates:
         old, base = fate.replaces, work.base
         if work.same_file and work.profile.items.pages and fate.made is not None:
-            if can_fill(fate.menu, others, fate.made):
+            if fate.menu.key not in stays and can_fill(fate.menu, others, fate.made):
                 fills.add(fate.menu.key)
                 others.append(fate.menu)
             continue

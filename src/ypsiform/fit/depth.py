@@ -37,6 +37,7 @@ from ..profiles.drawers import Drawers
 from ..profiles.panels import Beside
 from ..profiles.schema import Limits
 from ..profiles.sheets import Sheets
+from ..visibility import shown_levels
 from . import blocks, branches, columns, panels, secondary, shape, traits
 from .kinds import Targets
 from .labels import Labels, cut, unlike
@@ -47,12 +48,6 @@ SPLIT = MADE - 10**9
 
 TOP = -2
 """Numbers of the tops of secondary menus are `TOP` less a count."""
-
-
-def shown_levels(places: list[Location]) -> int | None:
-    """The levels that a menu's locations show, at the most; None where there is no limit."""
-    shows = [place.shows for place in places]
-    return None if None in shows else max(level for level in shows if level is not None)
 
 
 def deepest(work: Work, fate: Fate) -> int | None:
@@ -817,8 +812,8 @@ class Branches:
 
     def _offers(self, piece: Piece) -> list[blocks.Offer]:
         """The links that a block goes on as; found once."""
-        if self.work.as_it_stands and self.work.profile.items.pages is not None:
-            return []  # pages stay as they are
+        if self.work.pages_stay(self.fate):
+            return []
         found = self.offered.get(piece.number)
         if found is None:
             made = blocks.offers(self.work, self.targets, piece)

@@ -44,7 +44,7 @@ class Labels:
         self.longest = fate.limits.label
         # Whether a page itself or a pointer to it will stand there shows only in writing.
         self.inherits = work.profile.inherits and (
-            work.as_it_stands or not work.profile.items.pages
+            work.pages_stay(fate) or not work.profile.items.pages
         )
         self.frozen: list[int] = []
         self.lost: dict[str, list[int]] = {}

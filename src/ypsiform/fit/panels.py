@@ -314,7 +314,15 @@ def _lost(work: Work, row: int, at: int, covers: list[Cover]) -> None:
     """Report a block that no panel of the destination holds, with what it says."""
     piece = work.rows.things[at]
     assert isinstance(piece, Piece)
-    work.loss("panel.block", "dropped", covers, row=row, before=said(piece.holds))
+    leads = any(target.kind != "none" for target in targets_of(piece))
+    work.loss(
+        "panel.block",
+        "dropped",
+        covers,
+        severity="high" if leads else None,
+        row=row,
+        before=said(piece.holds),
+    )
 
 
 def _stays(work: Work, at: int, links: Offers) -> bool:

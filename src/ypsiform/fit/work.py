@@ -33,7 +33,7 @@ from ..profiles.read import spell
 from ..profiles.records import plain
 from ..profiles.schema import Limits, Profile, Theme
 from ..profiles.sheets import Sheets
-from ..visibility import Seen
+from ..visibility import Seen, shown_levels
 
 if TYPE_CHECKING:
     from .branches import Branch
@@ -216,6 +216,23 @@ class Work:
         # Items that all menus together have room for; it is counted down.
         self.room: int | None = None
 
+    def pages_stay(self, fate: Fate) -> bool:
+        """Whether the pages that a menu is made of can stay as they are, whatever the theme is.
+
+        They cannot where another theme shows pages that markup stood in place of, or fewer levels.
+        """
+        if not self.same_file or self.profile.items.pages is None:
+            return False
+        if self.as_it_stands or not self.rows.of_menu(fate.index):
+            return True
+        if self.chosen(fate.menu) is not None:
+            return False
+        panels = (item.panel for item in fate.menu.items)
+        bare = all(panel is None or panel.style != "freehand" for panel in panels)
+        shown = shown_levels(fate.locations) if fate.locations else None
+        deepest = max(self.rows.depth[row] for row in self.rows.of_menu(fate.index))
+        return (bare or self.same_encoding) and (shown is None or deepest <= shown)
+
     def goes(self, row: int, fact: str, number: int, into: str) -> None:
         """Note that a fact of a row stands in the record of the item of this number."""
         side, at = (0, number) if number >= 0 else (2, MADE - number)
@@ -381,7 +398,8 @@ class Fitted(Struct):
     `menus` are the fates of the source's menus that are converted, each with its `made` menu;
     `kept` the destination's own menus that stay as they are; `locations` the destination's
     locations with their new placements; `touched` the names of those that changed; `fills` the
-    keys of generated menus whose pages show what replaces them; `went` are facts of the source that
+    keys of generated menus whose pages show what replaces them, `stays` of those whose pages show
+    what they did; `went` are facts of the source that
     stand in another record than that of their own thing; `site` is all that will be there. `wanted`
     are the contents of the source that links lead to, `inventory` those of the destination that
     they may be matched with, `held` the kinds that the destination knows; `decided` is what was
@@ -402,6 +420,7 @@ class Fitted(Struct):
     matches: list[tuple[tuple[str, str], tuple[str, str], str]]
     removed: list[str] = []
     fills: frozenset[str] = frozenset()
+    stays: frozenset[str] = frozenset()
     renewed: set[int] = set()
     joined: list[Fate] = []
     went: list[Went] = []

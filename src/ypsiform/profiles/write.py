@@ -49,7 +49,8 @@ class Plan:
     `own` is the base as it was read. Items of the base that stay in a menu that is made have
     numbers from `kept_number` downwards, items that a rule made from `made_number` downwards.
     `same`: the base is the source itself, with the theme that it has. `fills`: keys of generated
-    menus whose pages show what replaces them. `keeps_ids`: items have the ids of the base.
+    menus whose pages show what replaces them; `stays`: of those whose pages show what they did.
+    `keeps_ids`: items have the ids of the base.
     `parts`: for the key of a menu those of its parts, where panels in a sequence split it.
     `addresses`: what is written as contents where files hold no menus. `restores`: the locations of
     a file that is made again from its site.
@@ -69,6 +70,7 @@ class Plan:
         made_number: int,
         same: bool = False,
         fills: frozenset[str] = frozenset(),
+        stays: frozenset[str] = frozenset(),
         keeps_ids: bool = False,
         addresses: Sequence[str] = (),
         restores: Sequence[Location] = (),
@@ -78,7 +80,8 @@ class Plan:
         self.removed, self.theme = removed, theme
         self.address, self.language = address, language
         self.own, self.kept_number, self.made_number = own, kept_number, made_number
-        self.same, self.fills, self.keeps_ids = same, fills, keeps_ids
+        self.same, self.keeps_ids = same, keeps_ids
+        self.fills, self.stays = fills, stays
         self.addresses, self.restores = addresses, restores
         self.parts = parts or {}
 
@@ -486,7 +489,7 @@ class _Writer:
         of_menu: dict[str, tuple[int, str | None, dict[int, int]]] = {}
         for number, menu, old in self.made:
             fill = (old or menu.key) in self.plan.fills
-            same = self.plan.same
+            same = menu.key in self.plan.stays
             numbers = pages.write(menu, old, menu.title, freehand, same=same, fill=fill)
             of_menu[menu.key] = (number, old, numbers)
         if self.counted is not None:
