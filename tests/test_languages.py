@@ -254,3 +254,43 @@ def test_generated_languages(
             if language == "nb"
         }
         assert {label for label, _ in norsk} <= words
+
+
+PAIRS = (
+    b"menu,level,label,address\n"
+    b"main,1,Fetch,/fetch/\nmain,2,Hente,/nb/hente/\n"
+    b"main,1,Tools,/tools/\nmain,2,Redskaper,/nb/redskaper/\nmain,2,Rakes,/tools/rakes/\n"
+)
+
+
+def test_items_below_those_of_another_language_are_told_by_the_folder_of_their_pages() -> None:
+    found = read(PAIRS, "x", "csv")[0]
+    said = [f.before for f in found.findings if f.code == "read.languages"]
+    assert said == ["holds items in another language below those of the first: 2 in nb"]
+    alone = PAIRS.replace(b"/nb/hente/", b"/hente/")  # one alone may be anything
+    others = PAIRS + b"main,3,My page,/nb/a/\nmain,3,Other,/nb/b/\n"  # and of two, neither
+    for data in (alone, PAIRS.replace(b"/nb/", b"/no-such/")):
+        assert not [f for f in read(data, "x", "csv")[0].findings if f.code == "read.languages"]
+    said = [f.before for f in read(others, "x", "csv")[0].findings if f.code == "read.languages"]
+    assert said == ["holds items in another language below those of the first: 2 in nb"]
+
+
+@pytest.mark.parametrize("to", [to for to in PLACES if to not in ("ypsiform", "sitemap/inventory")])
+def test_items_below_those_of_another_language_get_a_menu_or_are_labels(to: str) -> None:
+    for way in ("labels", "menus"):
+        try:
+            done = convert(PAIRS, "x", to, from_="csv", options=Options(languages=way))
+        except RefusedError:
+            continue
+        sound(done, to)
+        code = "label.to-labels" if way == "labels" else "menu.language-apart"
+        told = [f for f in done.findings if f.code == code]
+        assert [f.before for f in told] == ["nb"]
+        if way == "labels":
+            first = done.written.menus[0].items[0]
+            assert dict(first.translations)["nb"] == "Hente"
+            continue
+        assert [[i.label for i in m.items] for m in done.written.menus] == [
+            ["Fetch", "Tools"],
+            ["Hente", "Redskaper"],
+        ]

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from ruamel.yaml import YAML
 
 from tests.conftest import Run, entry, link, quillmoor, stallmere
 from ypsiform.fit import Options
@@ -237,3 +238,46 @@ def test_the_terminal_and_the_report_count_alike(run: Run) -> None:
     severities = [found["severity"] for found in report["findings"]]
     for name in ("high", "medium", "low"):
         assert f"{severities.count(name)} {name}" in said
+
+
+PAGES = """arborcote: 5
+site: https://club.bramblow.example
+pages:
+  - {id: 1, title: Home, path: /, listed: true, below: [
+      {id: 2, title: Crafts, path: /crafts, listed: true, made: 2024-03-05, below: [
+        {id: 3, title: Weaving, path: /crafts/weaving, listed: true, made: 2024-04-01},
+        {id: 4, title: Pottery, path: /crafts/pottery, listed: true, made: 2023-01-01}]},
+      {id: 5, title: Recipes, path: /recipes, listed: true, below: [
+        {id: 6, title: Soups, path: /recipes/soups, listed: true}]}]}
+bars:
+  - {name: main, gather: {roots: [1], reach: 2, by: name}}
+  - {name: foot, gather: {roots: [2], reach: 1, by: made}}
+boards:
+  - {page: 5, columns: 4, before: "<p><a href='/recipes/new'>new</a></p>", tint: 2}
+look: {theme: ridge}
+"""
+
+
+def test_another_theme_of_a_page_tree_leaves_the_pages_as_they_are() -> None:
+    done = convert(PAGES.encode(), "x", "arborcote/furrow")
+    now = YAML(typ="safe", pure=True).load(done.data)
+    was = YAML(typ="safe", pure=True).load(PAGES)
+    assert (now["pages"], now["bars"], now["boards"]) == (was["pages"], was["bars"], [])
+    found = codes(done)
+    assert "menu.rule-frozen" not in found and "label.frozen" not in found
+    # What stood in the board is lost, and so is the page that only it led to.
+    assert [loss.severity for loss in found["panel.block"]] == ["high"]
+    assert done.reachable == (6, 5)
+
+
+def test_a_page_tree_whose_theme_shows_less_is_restructured() -> None:
+    deep = PAGES.replace(
+        "/recipes/soups, listed: true}",
+        "/recipes/soups, listed: true, below: [{id: 7, title: Cold, path: /cold, listed: true}]}",
+    ).replace("reach: 2", "reach: 3")
+    done = convert(deep.encode(), "x", "arborcote/furrow")
+    assert [loss.path[-1] for loss in codes(done)["depth.lifted"]] == ["Cold"]
+    behind = PAGES.replace('before: "<p>', 'body: "<p>')
+    done = convert(behind.encode(), "x", "arborcote/furrow")
+    labels = [item.label for item in done.written.menus[0].items[1].children]
+    assert labels == ["new"]  # and not Soups, which nobody saw before

@@ -1182,6 +1182,18 @@ CODES: dict[str, Code] = {
         "--languages menus was given, or the plan says so.",
         "Leave it out to keep the languages as branches of one menu.",
     ),
+    "menu.language-apart": Code(
+        "Items in a further language that are a menu of their own now",
+        "note",
+        "Items in the language “{before}” stood below those of the first one in “{menu}”. They are "
+        "the menu “{after}” now: {labels}.",
+        "Place it where the destination serves that language.",
+        "Each of these items leads to a page in the folder of a language, and stood alone below an "
+        "item that does not; a menu for each language was asked for.",
+        "--languages menus was given, or the plan says so.",
+        "Leave it out to keep them where they were; --languages labels makes them labels of the "
+        "items above.",
+    ),
     "menu.left": Code(
         "A menu that was left behind, as decided",
         "note",

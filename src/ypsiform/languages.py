@@ -7,7 +7,7 @@ as a label), and by items that correspond. Nothing is guessed from words of a la
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from msgspec import Struct
 
@@ -99,6 +99,14 @@ class Branch(Struct):
     whole: bool
 
 
+class Nested(Struct):
+    """An item (its row) that is the one `above` it in a further language."""
+
+    row: int
+    above: int
+    language: str
+
+
 def language_of(text: str) -> tuple[str, str] | None:
     """The code of a language at the end or the start of a name, and the name without it.
 
@@ -180,6 +188,55 @@ def inside(site: Site, rows: Rows) -> dict[int, list[Branch]]:
             pairs, whole = _pairs(rows, inner, first, hosts, str(language))
             found[at].append(Branch(row, str(language), pairs, whole))
     return found
+
+
+def nested(site: Site, rows: Rows) -> dict[int, list[Nested]]:
+    """By the index of a menu its items that are the item above them in a further language.
+
+    They are told by the folder of the language in which their page is, and that of the item above
+    is not: each alone in it below its item, at least two, and with at least half of all the others.
+    """
+    found: dict[int, list[Nested]] = {}
+    hosts = Hosts(site.addresses)
+    paths = {(content.kind, content.id): content.path for content in site.contents}
+    for at in range(len(site.menus)):
+        folders = {row: _folder(rows, row, hosts, paths) for row in rows.of_menu(at)}
+        if not any(folders.values()):
+            continue
+        below = _children(rows, rows.of_menu(at))
+        pairs: dict[str, list[Nested]] = {}
+        for row, folder in folders.items():
+            above = rows.parent[row]
+            if folder is None or above < 0 or below.get(row) or not _like(rows, row, above):
+                continue
+            beside = [other for other in below[above] if folders[other] == folder]
+            if len(beside) == 1 and folders[above] is None:
+                pairs.setdefault(folder, []).append(Nested(row, above, folder))
+        others = sum(folder is None for folder in folders.values())
+        pairs = {code: some for code, some in pairs.items() if len(some) > 1}
+        if pairs and 2 * max(map(len, pairs.values())) >= others:
+            found[at] = sorted(
+                (one for some in pairs.values() if 2 * len(some) >= others for one in some),
+                key=lambda one: one.row,
+            )
+    return found
+
+
+_TWO_LETTERS = re.compile(r"/[A-Za-z]{2}(?:/|$)")
+
+
+def _folder(
+    rows: Rows, row: int, hosts: Hosts, paths: Mapping[tuple[str, str], str | None]
+) -> str | None:
+    """The language in whose folder the page of an item is: `nb` for `/nb/timetables/`."""
+    target = getattr(rows.things[row], "target", None)
+    if target is None:
+        return None
+    path = paths.get((target.kind, target.content or "")) or target.address or ""
+    if not _TWO_LETTERS.search(path):
+        return None
+    first = hosts.read(path).path.strip("/").partition("/")[0]
+    return first if first in CODES else None
 
 
 def _named(rows: Rows, row: int) -> str | None:

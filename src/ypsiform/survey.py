@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Collection
 
 from .addresses import Hosts, normal_tail
@@ -10,7 +11,7 @@ from .effort import identity
 from .findings import Cover, Finding, notice
 from .fit.bars import wide
 from .fit.extras import content_paths, reached_paths
-from .languages import inside, parallel
+from .languages import inside, nested, parallel
 from .model import (
     Content,
     Extra,
@@ -87,6 +88,12 @@ def _languages(site: Site, rows: Rows) -> list[Finding]:
     for at, branches in inside(site, rows).items():
         names = ", ".join(branch.language for branch in branches)
         said.append((site.menus[at], f"holds a branch for each of its languages: {names}"))
+    for at, pairs in nested(site, rows).items():
+        count = Counter(pair.language for pair in pairs)
+        words = " and ".join(f"{n} in {language}" for language, n in count.items())
+        said.append(
+            (site.menus[at], f"holds items in another language below those of the first: {words}")
+        )
     return [
         notice(
             "read.languages",

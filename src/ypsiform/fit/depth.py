@@ -92,7 +92,10 @@ class Spot(NamedTuple):
 
 
 class Top(NamedTuple):
-    """A secondary menu: the row of its branch, and what the menu can hold."""
+    """A secondary menu: the row of its branch, and what the menu can hold.
+
+    The row is -1 for items in a further language that stood below others.
+    """
 
     row: int
     menu: Menu
@@ -135,6 +138,8 @@ class Branches:
         self.by_address = bool(parts) and all(rule.kind == "address" for rule in parts)
         self.dividers = "divider" in work.profile.kinds
         self.gone: set[int] = set()
+        # Items in a further language whose labels stand at those of the items above.
+        self.told: list[int] = []
         # What stands in panes, and the panes that become items, by their numbers.
         self.pane_of: dict[int, Pane] = {}
         self.panes: dict[int, Pane] = {}
@@ -154,7 +159,9 @@ class Branches:
         self._look_at_panels()
         self._look_at_panes()
         staying = self._staying()
-        loose = [row for row in staying if row not in self.in_panels]
+        self._tell_nested()
+        nested = self.work.nested
+        loose = [row for row in staying if row not in self.in_panels and row not in nested]
         # Below an item that is a language everything rises by a level.
         tongues = (
             [row for row in self.rows if row in self.work.tongues] if self.work.tongues else []
@@ -341,6 +348,11 @@ class Branches:
                     self._told(row, end)
                     row = end
                     continue
+                if row in work.nested and work.options.languages == "labels":
+                    self.gone.add(row)
+                    self.told.append(row)
+                    row += 1
+                    continue
                 choice = work.chosen_item(row)
                 if choice is not None and not choice.keep:
                     end = traits.end_of(work.rows, row, last)
@@ -447,6 +459,10 @@ class Branches:
                 above = apart_at
                 level[above] = 0
                 capped[row] = self.tops[above].limits.depth
+            if row in self.work.nested:
+                above = self._of_language(self.work.nested[row], above)
+                level.setdefault(above, 0)
+                capped[row] = self.tops[above].limits.depth if above in self.tops else None
             limit = self.sunk.level(row, capped.get(parent, self.deepest))
             deep = limit is not None and row not in self.inner
             while above >= 0 and (above in barren or (deep and level[above] >= (limit or 0))):
@@ -569,6 +585,38 @@ class Branches:
         work.loss(
             "label.to-labels", "moved", covers, menu=menu, before=thing.label, after=self.fate.name
         )
+
+    def _tell_nested(self) -> None:
+        """Report items in a further language whose labels stand at those that they were below."""
+        work = self.work
+        by_language: dict[str, list[int]] = {}
+        for row in self.told:
+            by_language.setdefault(work.nested[row], []).append(row)
+        for language, rows in by_language.items():
+            work.loss(
+                "label.to-labels",
+                "moved",
+                [Cover(0, "item", tuple(rows), EVERY)],
+                menu=self.fate.menu.id,
+                before=language,
+                after=self.fate.name,
+                labels=tuple(work.label(row) for row in rows),
+            )
+
+    def _of_language(self, language: str, above: int) -> int:
+        """The top of the menu of a further language, whose items stood below other items."""
+        for top, made in self.tops.items():
+            if made.language == language:
+                return top
+        work, fate = self.work, self.fate
+        if secondary.room(work) == 0:
+            return above
+        title = f"{fate.name} ({language})"
+        begun = secondary.begin(work, fate, title, f"{fate.key} {language}", None, language)
+        assert begun.made is not None
+        top = TOP - len(self.tops)
+        self.tops[top] = Top(-1, begun.made, begun.limits, language)
+        return top
 
     def _take(self, room: dict[str, int | None], count: int, apart: Top | None) -> None:
         for name, left in room.items():
@@ -694,6 +742,19 @@ class Branches:
         covers = [Cover(0, "item", tuple(moved), "parent")] if moved else []
         fate = next(fate for fate in work.secondary if fate.made is top.menu)
         after = fate.locations[0].caption if fate.locations else fate.key
+        if top.row < 0:
+            loss = work.loss(
+                "menu.language-apart",
+                "moved",
+                covers,
+                severity="high" if work.at(fate.menu.id) else None,
+                menu=fate.menu.id,
+                before=top.language,
+                after=after,
+                labels=tuple(work.label(row) for row in moved),
+            )
+            work.moved.update((row, loss) for row in moved)
+            return
         if top.language is not None:
             covers.append(Cover(0, "item", (top.row,), EVERY))
         below = [row for row in self.spots if row > top.row]

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from ..errors import RefusedError
 from ..facts import Went
 from ..findings import EVERY, Cover, notice
-from ..languages import Branch, Parallel, inside, parallel
+from ..languages import Branch, Parallel, inside, nested, parallel
 from ..model import EVERYONE, Item, Menu, below
 from ..visibility import audience_of
 from . import secondary
@@ -22,11 +22,14 @@ def decide(work: Work) -> None:
         return
     others = parallel(work.source, work.rows)
     split = inside(work.source, work.rows)
+    below_others = nested(work.source, work.rows)
     if way == "menus":
         _refuse_menus(work)
         for fate in work.fates:
             for branch in split.get(fate.index, ()):
                 work.tongues[branch.row] = branch.language
+            for pair in below_others.get(fate.index, ()):
+                work.nested[pair.row] = pair.language
         return
     if not work.profile.holds("translations"):
         raise RefusedError(
@@ -38,6 +41,9 @@ def decide(work: Work) -> None:
         _labels_of_menu(work, other)
     for fate in work.fates:
         _labels_of_branches(work, split.get(fate.index, []))
+        for pair in below_others.get(fate.index, ()):
+            work.nested[pair.row] = pair.language
+            _tell(work, [(pair.row, pair.above)], pair.language)
 
 
 def _refuse_menus(work: Work) -> None:

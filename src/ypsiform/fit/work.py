@@ -201,6 +201,8 @@ class Work:
         self.opened: set[int] = set()
         # Top items that are languages: '' where their labels stand elsewhere.
         self.tongues: dict[int, str] = {}
+        # Items that are the one above them in a further language, with that language.
+        self.nested: dict[int, str] = {}
         # Facts of the source that stand in another record than that of their own thing.
         self.went: list[Went] = []
         self.more_labels: dict[int, list[tuple[str, str]]] = {}
