@@ -89,8 +89,8 @@ def _languages(site: Site, rows: Rows) -> list[Finding]:
         names = ", ".join(branch.language for branch in branches)
         said.append((site.menus[at], f"holds a branch for each of its languages: {names}"))
     for at, pairs in nested(site, rows).items():
-        count = Counter(pair.language for pair in pairs)
-        words = " and ".join(f"{n} in {language}" for language, n in count.items())
+        counts = Counter(pair.language for pair in pairs)
+        words = " and ".join(f"{n} in {language}" for language, n in counts.items())
         said.append(
             (site.menus[at], f"holds items in another language below those of the first: {words}")
         )
