@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 
-from tests.conftest import Run
+from tests.conftest import Run, link, quillmoor
 from tests.test_shapes import outline
 from ypsiform.errors import RefusedError
 from ypsiform.fit import Options
@@ -72,3 +72,77 @@ def test_on_the_command_line_and_in_a_plan(run: Run, tmp_path: Path) -> None:
     assert run("convert", "--plan", "plan/migration.toml").returncode == 0
     written = next((tmp_path / "plan").glob("import")).read_bytes()
     assert written == (tmp_path / "a.json").read_bytes()
+
+
+def phones(*rows: str) -> bytes:
+    """A bar, and a menu for handsets with these items: label and address each."""
+    links = [
+        link("1", sort="address", address="/a", text="A"),
+        link("2", under="1", sort="address", address="/b", text="B"),
+        link("3", sort="address", address="/c", text="C", seq="2"),
+    ]
+    for at, row in enumerate(rows):
+        label, address = row.split()
+        links.append(
+            link(f"p{at}", "phone", seq=str(at), sort="address", address=address, text=label)
+        )
+        if label == "A":
+            links.append(link(f"q{at}", "phone", f"p{at}", sort="address", address="/b", text="B"))
+    return quillmoor(
+        *links,
+        menus='<menu ref="m1" name="Main bar"/><menu ref="phone" name="Phones"/>',
+        spots='<spot name="handset" caption="Phones" menu="phone"/>'
+        '<spot name="masthead" caption="Top bar" menu="m1"/>',
+    )
+
+
+@pytest.mark.parametrize("to", ["tilewick/mosaic", "tilewick/brick", "fanlight"])
+def test_a_menu_for_handsets_joins_the_bar_where_items_say_their_devices(to: str) -> None:
+    done = convert(phones("A /a", "Call /call", "C /c2"), "x", to)
+    assert CHECKERS[to.split("/")[0]](done.data) == []
+    (menu,) = done.written.menus
+    assert outline(menu.items) == [("A", ["B"]), "C", "Call", "C"]
+    devices = [item.traits.devices for item in menu.items]
+    assert devices == [("desktop", "handset")] * 2 + [("handset",)] * 2
+    (told,) = [f for f in done.findings if f.code == "menu.to-devices"]
+    assert (told.menu, told.before, told.labels) == ("phone", "handset", ("Call", "C"))
+    assert done.reachable[0] == done.reachable[1] and done.shown == (2, 2)
+    same = convert(phones("A /a", "C /c"), "x", to)
+    assert outline(same.written.menus[0].items) == [("A", ["B"]), "C"]
+    assert [f.menu for f in same.findings if f.code == "menu.within"] == ["phone"]
+
+
+def test_a_plan_says_what_becomes_of_a_menu_for_handsets(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "x.xml").write_bytes(phones("Call /call"))
+    assert run("draft", "x.xml", "--to", "tilewick/mosaic", "-o", "plan").returncode == 0
+    path = tmp_path / "plan/migration.toml"
+    text = path.read_text("utf-8")
+    assert "each with its devices" in text and text.count("locations =") == 2
+    assert run("convert", "--plan", "plan/migration.toml").returncode == 0
+    assert "Call" in (tmp_path / "plan/import").read_text()
+    path.write_text(text + "locations = []\n")
+    done = run("convert", "--plan", "plan/migration.toml", "--json")
+    assert done.returncode == 0, done.stderr
+    assert "Call" not in (tmp_path / "plan/import").read_text()
+    assert "menu.no-place" in {f["code"] for f in json.loads(done.stdout)["findings"]}
+
+
+def test_a_plan_places_two_menus_at_one_location(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "t.csv").write_bytes(TABLE)
+    assert run("draft", "t.csv", "--to", "stallmere/plain", "-o", "plan").returncode == 0
+    path = tmp_path / "plan/migration.toml"
+    text = path.read_text("utf-8")
+    head, *menus = text.split("[[menu]]")
+    menus = [
+        m.replace("locations = []", 'locations = ["header"]') if 'id = "top"' in m else m
+        for m in menus
+    ]
+    path.write_text("[[menu]]".join([head, *menus]))
+    refused = run("convert", "--plan", "plan/migration.toml")
+    assert refused.returncode == 1 and 'clash = "merge"' in refused.stderr
+    path.write_text(path.read_text().replace('clash = "first"', 'clash = "merge"'))
+    done = run("convert", "--plan", "plan/migration.toml", "--json")
+    assert done.returncode == 0, done.stderr
+    said = json.loads(done.stdout)
+    assert {m["id"]: m["written_as"] for m in said["menus"]}["top"] == ["main"]
+    assert said["audit"]["unreported"] == []

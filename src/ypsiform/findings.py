@@ -1173,6 +1173,30 @@ CODES: dict[str, Code] = {
         "--clash merge was given, or the plan says so.",
         "Use --clash first to show the first menu alone.",
     ),
+    "menu.to-devices": Code(
+        "A menu for some devices whose items stand in another one",
+        "medium",
+        "“{menu}” was for the {before} alone, and there is no location for that. What “{after}” "
+        "has as well is shown there; the rest stands behind its items, shown on the {before} "
+        "alone: {labels}.",
+        "Look at the menu on each device; the items that only the desktop should have can be "
+        "switched off for the others.",
+        "Some themes have a location for handsets, others let each item say on which devices it is "
+        "seen.",
+        "The destination has no location for these devices, and its items can say them.",
+        "Choose a theme with such a location, or leave the menu out: in a plan, `locations = []`.",
+    ),
+    "menu.within": Code(
+        "A menu for some devices that another one has all of",
+        "low",
+        "“{menu}” was for the {before} alone, and there is no location for that. All of it stands "
+        "in “{after}” as well, and is shown there.",
+        "Nothing, unless the menus are to differ later.",
+        "Some themes have a location for handsets, others let each item say on which devices it is "
+        "seen.",
+        "The destination has no location for these devices, and its items can say them.",
+        "Choose a theme with such a location to keep a menu of its own.",
+    ),
     "menu.apart": Code(
         "A branch in a language that is a menu of its own now",
         "note",

@@ -1,20 +1,18 @@
 """Fitting: a source's menus into what a destination can hold, every loss reported.
 
 One module a concern: `places`, `keys`, `depth`, `panels` with `shape` and `blocks`, `kinds` and
-`links`, `labels`, `traits`, `languages`, `secondary`, `extras`, `bars`, `seen`.
+`links`, `labels`, `traits`, `languages`, `joined`, `secondary`, `extras`, `bars`, `seen`.
 """
 
 from __future__ import annotations
 
-from msgspec.structs import replace
-
 from ..facts import NEW, extra_fact, pointed_to
 from ..findings import EVERY, Cover, notice
-from ..model import Item, Location, Rows, Site, rows_of, targets_of
+from ..model import Item, Rows, Site, rows_of, targets_of
 from ..profiles.pages import can_fill, levels_of
 from ..profiles.records import can_write
 from ..survey import formulas
-from . import bars, depth, extras, keys, languages, panels, places, seen
+from . import bars, depth, extras, joined, keys, languages, panels, places, seen
 from .kinds import Targets
 from .work import KEPT, MADE, Fate, Fitted, Options, Work
 
@@ -28,6 +26,7 @@ def fit(work: Work) -> Fitted:
     places.declare(work)
     places.assign(work)
     places.place_decided(work)
+    places.to_devices(work)
     places.join(work)
     keys.need_places(work)
     keys.take_over(work)
@@ -44,11 +43,11 @@ def fit(work: Work) -> Fitted:
         if work.same_platform:
             made.extras = fate.menu.extras
         keys.tell_language(work, fate)
-        bound = openers if _shows_panels(work, fate.locations) else frozenset()
+        bound = openers if panels.shows(work, fate.locations) else frozenset()
         depth.Branches(work, fate, targets, bound).build(made)
         _keep_openers(work, fate, bound)
     for fate in work.joined:
-        _join(work, fate, targets, openers)
+        joined.join(work, fate, targets, openers)
     _leave_empty_out(work)
     for fate in [*work.fates, *work.secondary]:
         languages.copies(work, fate)
@@ -101,53 +100,6 @@ def fit(work: Work) -> Fitted:
         hosts=work.hosts,
         decided=work.options.decisions.links,
     )
-
-
-def _join(work: Work, fate: Fate, targets: Targets, openers: frozenset[str]) -> None:
-    """Put the items of a menu behind those of the one that it joins."""
-    holder = fate.joins
-    made = holder.made if holder is not None else None
-    if holder is None or made is None or holder not in work.fates:
-        keys.leave_out(work, fate, "menu.no-place")
-        return
-    things = [thing for thing in rows_of([made]).things if isinstance(thing, Item)]
-    limits = holder.limits
-    fate.locations = holder.locations
-    fate.limits = replace(
-        limits,
-        items=None if limits.items is None else limits.items - len(things),
-        top=None if limits.top is None else limits.top - len(made.items),
-    )
-    part = keys.made_menu(work, fate)
-    bound = openers if _shows_panels(work, fate.locations) else frozenset()
-    taken = {item.label for item in (things if limits.unique_labels else made.items)}
-    depth.Branches(work, fate, targets, bound).build(part, taken)
-    made.items += part.items
-    _settle_places(work, fate)
-    top = tuple(item.number for item in part.items if item.number >= 0)
-    top = tuple(row for row in top if row not in work.moved)
-    covers = [Cover(0, scope, (fate.index,), EVERY) for scope in ("menu", "place")]
-    covers += [Cover(0, "item", top, "parent")] if top else []
-    work.loss("menu.merged", "moved", covers, menu=fate.menu.id, after=holder.name)
-
-
-def _settle_places(work: Work, fate: Fate) -> None:
-    """What is said of other placements of a menu that joins another one is a notice now.
-
-    All its placements are lost with the menu itself.
-    """
-    mine = [
-        loss
-        for loss in work.losses
-        if any(
-            c.scope == "place" and not c.side and c.numbers == (fate.index,) for c in loss.covers
-        )
-    ]
-    work.losses = [loss for loss in work.losses if loss not in mine]
-    for loss in mine:
-        loss.outcome, loss.covers = None, []
-        work.notices.append(loss)
-    fate.unplaced = None
 
 
 def _weigh_replaced(work: Work, rows: Rows) -> None:
@@ -324,11 +276,6 @@ def _filled(work: Work, stays: frozenset[str]) -> frozenset[str]:
                 origin=base.file,
             )
     return frozenset(fills)
-
-
-def _shows_panels(work: Work, locations: list[Location]) -> bool:
-    rule = work.profile.panels_of(work.theme_name)
-    return rule is not None and any(place.name == rule.location for place in locations)
 
 
 def _bound(work: Work) -> tuple[list[str], frozenset[str]]:

@@ -13,6 +13,7 @@ from ..model import (
     Column,
     Item,
     Links,
+    Location,
     MenuReference,
     Panel,
     Picture,
@@ -118,6 +119,12 @@ def _continued(work: Work, fate: Fate) -> bool:
             if {place.name for place in other.locations} & {p.name for p in fate.locations}
         )
     )
+
+
+def shows(work: Work, locations: list[Location]) -> bool:
+    """Whether one of these locations shows panels."""
+    rule = work.profile.panels_of(work.theme_name)
+    return rule is not None and any(place.name == rule.location for place in locations)
 
 
 def room(work: Work) -> int | None:

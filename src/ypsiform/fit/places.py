@@ -8,7 +8,7 @@ from ..decisions import ChoiceError
 from ..errors import RefusedError
 from ..facts import NEW
 from ..findings import EVERY, Cover, notice
-from ..model import EVERYONE, Location
+from ..model import ALL_DEVICES, EVERYONE, Location
 from ..profiles.places import location_of, places_of
 from ..visibility import audience_of
 from . import keys
@@ -215,6 +215,42 @@ def _taken(work: Work, fate: Fate, placement: Cover, before: str, after: str) ->
     )
 
 
+def to_devices(work: Work) -> None:
+    """Let menus for some devices join the bar, where no location is for these and items can say it.
+
+    What was decided about the places of a menu stays.
+    """
+    for fate in work.fates:
+        was = work.at(fate.menu.id)
+        devices = {device for place in was for device in place.devices}
+        if not was or fate.locations or fate.joins or devices >= set(ALL_DEVICES):
+            continue
+        if fate.declared is not None or work.chosen_places(fate) is not None:
+            continue
+        audiences = {place.audience for place in was}
+        for holder in work.fates:
+            places = holder.locations if holder is not fate else []
+            names = [place.name for place in places]
+            lacks = work.profile.limits_of(work.theme_name, names).lacks
+            if not work.profile.holds("devices") or "devices" in lacks:
+                continue
+            if any(
+                place.purpose == "bar"
+                and devices <= set(place.devices)
+                and {place.audience} == audiences
+                for place in places
+            ):
+                fate.joins = holder
+                fate.devices = tuple(device for device in ALL_DEVICES if device in devices)
+                fate.unplaced = None
+                work.losses = [
+                    loss
+                    for loss in work.losses
+                    if loss.code != "place.not-offered" or loss.menu != fate.menu.id
+                ]
+                break
+
+
 def join(work: Work) -> None:
     """Take out the menus that join another one; those that got a location after all stay."""
     for fate in work.fates:
@@ -257,8 +293,14 @@ def place_decided(work: Work) -> None:
                 raise ChoiceError(f"the destination has no location {name!r}; {hint}", steps)
             holder = holders.get(name)
             if holder is not None and holder is not fate and name not in sequences:
+                if work.options.clash == "merge" or fate.joins is holder:
+                    if not fate.locations:
+                        fate.joins = fate.joins or holder.joins or holder
+                    continue
                 raise ChoiceError(
-                    f"{holder.name!r} is placed at {name!r} already; two menus cannot be", steps
+                    f"{holder.name!r} is placed at {name!r} already; two menus cannot be, unless "
+                    'clash = "merge" puts them into one',
+                    steps,
                 )
             if known[name] not in fate.locations:
                 fate.locations.append(known[name])

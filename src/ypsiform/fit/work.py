@@ -89,6 +89,8 @@ class Fate:
         self.unplaced: Finding | None = None
         self.free_key = False
         self.joins: Fate | None = None
+        # Where it joins another one because only some devices had it: which ones.
+        self.devices: tuple[str, ...] | None = None
         # Its turn among the menus that are placed, in the order of the source's locations.
         self.turn = 1 << 30
         # Its placements where it joins another one, with where that was and where it would be.

@@ -234,8 +234,17 @@ class _Writer:
         self.lines.append("[[menu]]")
         self._say("id", menu.id)
         self._convert(menu, fate, old)
-        if fate is not None and fate.joins is not None:
+        told = old.locations if old is not None else None
+        if fate is not None and fate.devices is not None and fate.joins is not None:
+            self._note(
+                f"No location is for the {' and '.join(fate.devices)} alone: its items follow "
+                f"those of “{fate.joins.name}”, each with its devices. With `locations = []` they "
+                "do not."
+            )
+        elif fate is not None and fate.joins is not None:
             self._note(f"Its items follow those of “{fate.joins.name}”, at the same location.")
+            if told is not None:
+                self._say("locations", told)
         elif fate is not None:
             self._key(fate, old)
             self._places(fate, old, places)
