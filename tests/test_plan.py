@@ -12,8 +12,10 @@ from typing import Any
 
 import pytest
 
-from tests.conftest import Run
+from tests.conftest import Run, link, quillmoor
 from ypsiform.demo import DATA
+from ypsiform.migrate import read
+from ypsiform.model import Site
 from ypsiform.standins import CHECKERS
 
 
@@ -426,3 +428,61 @@ def test_the_page_of_a_plan_is_read_by_its_selector(run: Run, tmp_path: Path) ->
     written = (tmp_path / "out.html").read_bytes()
     assert written == (tmp_path / "other.html").read_bytes()
     assert b"Fares" in written and b"Wrong" not in written and b"<body" in written
+
+
+def read_file(path: Path, to: str) -> Site:
+    return read(path.read_bytes(), path.name, to)[0].site
+
+
+OFF = quillmoor(
+    link("1", sort="address", address="/a", text="Summer", hidden="yes"),
+    link("2", under="1", sort="address", address="/b", text="Beach", hidden="yes"),
+    link("3", sort="address", address="/c", text="All year", seq="2"),
+)
+
+
+@pytest.mark.parametrize("to", ["stallmere/plain", "quillmoor/slipway", "csv"])
+def test_what_is_switched_off_is_published_only_where_the_plan_says_so(
+    run: Run, tmp_path: Path, to: str
+) -> None:
+    (tmp_path / "x.xml").write_bytes(OFF)
+    assert run("draft", "x.xml", "--to", to, "-o", "plan").returncode == 0
+    path = tmp_path / "plan/migration.toml"
+    text = path.read_text("utf-8")
+
+    def converted(**says: str) -> Any:
+        words = text
+        for ident, choice in says.items():
+            start = f'  id = "{ident[1:]}"\n'
+            keep = words.index("  publish = false", words.index(start))
+            words = words[:keep] + choice + words[keep + len("  publish = false") :]
+        path.write_text(words, "utf-8")
+        return run("convert", "--plan", "plan/migration.toml", "--json", "--force")
+
+    plain = json.loads(converted().stdout)
+    assert plain["reachable"] == {"before": 1, "after": 1}
+    done = converted(i1="  publish = true")
+    assert done.returncode == 0, done.stderr
+    found = json.loads(done.stdout)
+    assert ("item.published", "1") in codes(found) and found["reachable"]["after"] == 1
+    again = read_file(tmp_path / "plan/import", to)
+    shown = [item.label for item in again.menus[0].items if not item.hidden]
+    assert shown == ["Summer", "All year"]
+
+
+def test_nothing_is_published_below_what_stays_switched_off(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "x.xml").write_bytes(OFF)
+    assert run("draft", "x.xml", "--to", "quillmoor/slipway", "-o", "plan").returncode == 0
+    text = (tmp_path / "plan/migration.toml").read_text("utf-8")
+    assert text.count("publish = false") == 2
+    first, second, rest = text.split("publish = false")
+    for words, said in (
+        (f"{first}publish = false{second}publish = true{rest}", "which stays switched off"),
+        (
+            text.replace('id = "1"', 'id = "3"', 1).replace("publish = false", "publish = true", 1),
+            "is not switched off",
+        ),
+    ):
+        (tmp_path / "plan/migration.toml").write_text(words, "utf-8")
+        done = run("convert", "--plan", "plan/migration.toml", "--force")
+        assert done.returncode == 1 and said in done.stderr and "line " in done.stderr

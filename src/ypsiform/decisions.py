@@ -33,11 +33,15 @@ class ChoiceError(YpsiformError):
 
 
 class ItemChoice(Struct):
-    """About one item: whether it stays (with all below it), and what it is called."""
+    """About one item: whether it stays (with all below it), and what it is called.
+
+    `publish`: it is switched off, and visitors are to see it.
+    """
 
     steps: Steps
     keep: bool = True
     label: str | None = None
+    publish: bool = False
 
 
 class MenuChoice(Struct):

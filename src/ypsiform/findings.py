@@ -1236,6 +1236,15 @@ CODES: dict[str, Code] = {
         "Its decision for this item is `keep = false`.",
         "Change the decision in the plan, and convert again.",
     ),
+    "item.published": Code(
+        "A switched-off item that is shown, as decided",
+        "note",
+        "“{item}” was switched off; with what is below it visitors see it now: the plan says so.",
+        "Nothing, if that is still meant.",
+        "The item was stored but hidden, and the plan publishes it.",
+        "Its decision for this item is `publish = true`.",
+        "Change the decision in the plan, and convert again.",
+    ),
     "label.decided": Code(
         "A label that was changed, as decided",
         "note",

@@ -366,6 +366,8 @@ class Branches:
                     self.gone.update(range(row, end))
                     row = end
                     continue
+                if choice is not None and work.publishes(row):
+                    self._publish(row, last)
                 if thing.hidden or thing.traits is not PLAIN:
                     code = traits.left_out(work, self.fate, row, thing)
                 if code is not None:
@@ -523,6 +525,16 @@ class Branches:
             else:
                 self._too_many(reason, found)
         return stays
+
+    def _publish(self, row: int, last: int) -> None:
+        """Report an item that was switched off and is shown now, with what is below it."""
+        work = self.work
+        end = traits.end_of(work.rows, row, last)
+        labels = tuple(work.label(at) for at in range(row + 1, end))
+        loss = work.loss(
+            "item.published", "altered", item_facts(row, "hidden"), row=row, labels=labels
+        )
+        work.published.update(dict.fromkeys(range(row, end), loss))
 
     def _leave_out(self, gone: list[int], choice: str) -> None:
         """Report what does not stay below each branch."""
@@ -827,7 +839,7 @@ class Branches:
             inherited=inherited,
             children=[],
             traits=traits.held(self.work, self.fate, row, item, lifted=self.spots[row].past >= 0),
-            hidden=item.hidden,
+            hidden=item.hidden and not self.work.publishes(row),
             translations=self._translations(row, item),
             extras=self._extras(item, elsewhere=target != item.target),
             number=row,

@@ -29,7 +29,7 @@ def _source(work: Work, now: dict[int, Seen]) -> None:
         for row in work.rows.of_menu(fate.index):
             if row not in now or now[row] == before[row]:
                 continue
-            lifted = work.moved.get(row)
+            lifted = work.moved.get(row) or work.published.get(row)
             if lifted is not None:
                 lifted.covers.append(Cover(0, "item", (row,), "shown"))
             elif fate.unplaced is not None:

@@ -32,7 +32,7 @@ def left_out(work: Work, fate: Fate, row: int, item: Item) -> str | None:
     An item narrower than its place, or one switched off, is left out where the destination cannot
     store that, because it would become visible.
     """
-    if item.hidden and not work.holds(fate, "hidden"):
+    if item.hidden and not work.holds(fate, "hidden") and not work.publishes(row):
         return "access.switched-off"
     audience = item.traits.audience
     if audience == EVERYONE or work.holds(fate, "audience"):

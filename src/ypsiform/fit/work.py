@@ -10,7 +10,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from ..addresses import Hosts
-from ..decisions import NONE, Decisions, ItemChoice, LinkChoice, MenuChoice
+from ..decisions import NONE, ChoiceError, Decisions, ItemChoice, LinkChoice, MenuChoice
 from ..effort import USUAL, Measure
 from ..facts import Went, spots
 from ..findings import CODES, Cover, Finding, Outcome, Severity
@@ -198,6 +198,8 @@ class Work:
         # Where labels stand, if what is read there is not just what was written.
         self.settles = (profile.items.at or profile.menus.at, rule) if between_tags else None
         self.moved: dict[int, Finding] = {}
+        # Rows that are shown because an item that was switched off is published.
+        self.published: dict[int, Finding] = {}
         self.branches: list[Branch] = []
         # Top items whose branches open as a panel.
         self.opened: set[int] = set()
@@ -307,6 +309,31 @@ class Work:
         choice = self.chosen(self.source.menus[self.rows.menu[row]])
         thing = self.rows.things[row]
         return choice.items.get(thing.id) if choice and isinstance(thing, Item) else None
+
+    def publishes(self, row: int) -> bool:
+        """Whether an item that is switched off is to be shown, as was decided.
+
+        Raises `ChoiceError` for an item that is not switched off, or that stays below one that is.
+        """
+        choice = self.chosen_item(row)
+        if choice is None or not choice.publish:
+            return False
+        steps = [*choice.steps, "publish"]
+        if not getattr(self.rows.things[row], "hidden", False):
+            raise ChoiceError(
+                f"the item “{self.label(row)}” is not switched off: nothing is to be published",
+                steps,
+            )
+        above = self.rows.parent[row]
+        while above >= 0:
+            if getattr(self.rows.things[above], "hidden", False) and not self.publishes(above):
+                raise ChoiceError(
+                    f"“{self.label(row)}” stands below “{self.label(above)}”, which stays switched "
+                    "off",
+                    steps,
+                )
+            above = self.rows.parent[above]
+        return True
 
     def holds(self, fate: Fate, fact: str) -> bool:
         """Whether the items of a menu can hold a fact, by the name of its field."""

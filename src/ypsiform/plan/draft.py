@@ -19,7 +19,8 @@ from ..profiles.schema import KeyRule
 from .file import VERSION, MenuPart, MigrationPlan, PlanFile
 from .links import rows_of_links, write_links
 
-ABOUT_ITEMS = ("read.double", "read.parked", "read.hidden", "read.gone")
+OFF = ("read.hidden", "access.switched-off")
+ABOUT_ITEMS = ("read.double", "read.parked", *OFF, "read.gone")
 """Notices about items that somebody may want to leave out."""
 
 
@@ -378,8 +379,12 @@ class _Writer:
         told = {item.id: item for item in old.item} if old is not None else {}
         why: dict[str, list[str]] = {}
         labels: dict[str, str] = {}
+        off: set[str] = set()
         for finding in self._findings(menu, ABOUT_ITEMS):
             why.setdefault(str(finding.item), []).append(finding.why)
+            if finding.code in OFF:
+                off.add(str(finding.item))
+        off.update(ident for ident, item in told.items() if item.publish)
         for finding in self._findings(menu, ("label.cut",)):
             why.setdefault(str(finding.item), []).append(finding.why)
             labels[str(finding.item)] = finding.after or ""
@@ -391,6 +396,9 @@ class _Writer:
             self._note(*dict.fromkeys(sentences), indent="  ")
             self.lines += ["  [[menu.item]]", f"  id = {_value(ident)}"]
             self.lines.append(f"  keep = {_value(item.keep if item is not None else True)}")
+            if ident in off:
+                self._note("With `publish = true` visitors see it.", indent="  ")
+                self.lines.append(f"  publish = {_value(item is not None and item.publish)}")
             label = item.label if item is not None and item.label is not None else labels.get(ident)
             if label is not None:
                 self.lines.append(f"  label = {_value(label)}")
@@ -406,6 +414,8 @@ class _Writer:
         for item in part.item:
             self.lines += ["", "  [[menu.item]]", f"  id = {_value(item.id)}"]
             self.lines.append(f"  keep = {_value(item.keep)}")
+            if item.publish:
+                self.lines.append("  publish = true")
             if item.label is not None:
                 self.lines.append(f"  label = {_value(item.label)}")
 

@@ -39,6 +39,7 @@ class ItemPart(Struct, forbid_unknown_fields=True):
 
     id: str
     keep: bool = True
+    publish: bool = False
     label: str | None = None
 
 
@@ -122,7 +123,7 @@ class MigrationPlan:
                 if item.id in choice.items:
                     message = f"the item {item.id!r} is decided about twice"
                     raise self.fail(message, [*here, "id"])
-                choice.items[item.id] = ItemChoice(here, item.keep, item.label)
+                choice.items[item.id] = ItemChoice(here, item.keep, item.label, item.publish)
             for n, branch in enumerate(part.branch):
                 here = [*steps, "branch", n]
                 if branch.depth not in (*DEPTHS, KEEP):
