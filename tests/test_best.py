@@ -314,6 +314,8 @@ def test_visits_weigh(run: Run, tmp_path: Path) -> None:
     for text, words in (
         ("a,b\n1,2\n", "columns address and visits"),
         ("address,visits\n/a,x\n", "line 2: 'x'"),
+        ("address,visits\n/a,1\n/b,1.200\n", "line 3: '1.200' is not a number of visits; if it"),
+        ('address,visits\n/b,"1 200"\n', "is 1200, write it without marks between the thousands"),
     ):
         (tmp_path / "v.csv").write_text(text, "utf-8")
         done = run("convert", "t.csv", "--to", "csv", "-o", "o2", "--visits", "v.csv")

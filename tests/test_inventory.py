@@ -104,6 +104,22 @@ def test_redirects(run: Run, tmp_path: Path) -> None:
     assert 'url="/new/home"' in text and 'url="https://snow.example/"' in text
     said = [f["code"] for f in json.loads(done.stdout)["findings"]]
     assert said.count("link.decided") == 2 and said.count("link.unchecked") == 1
+    (unused,) = [
+        f for f in json.loads(done.stdout)["findings"] if f["code"] == "link.redirect-unused"
+    ]
+    assert unused["labels"] == ["/x"] and unused["severity"] == "note"  # /snow is on the way
+
+
+def test_pages_that_redirects_put_together_are_said(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "t.csv").write_text(TABLE, "utf-8")
+    (tmp_path / "i.csv").write_text(INVENTORY, "utf-8")
+    (tmp_path / "r.csv").write_text(
+        "old,new\n/gone,/prices/fares\n/winter/,/prices/fares/\n/a/twice,/b/twice\n", "utf-8"
+    )
+    more = ("--redirects", "r.csv", "--inventory", "i.csv", "--json")
+    done = run("convert", "t.csv", "--to", "opml", "-o", "o.opml", *more)
+    found = [f for f in json.loads(done.stdout)["findings"] if f["code"] == "link.joined"]
+    assert [(f["labels"], f["after"]) for f in found] == [(["/winter", "/gone"], "/prices/fares/")]
 
 
 def test_a_redirect_to_a_content_of_the_destination(run: Run, tmp_path: Path) -> None:

@@ -472,6 +472,27 @@ CODES: dict[str, Code] = {
         "New pages are often made before the menus.",
         "Nothing is lost.",
     ),
+    "link.redirect-unused": Code(
+        "Redirects from addresses that the export does not have",
+        "note",
+        "The table of redirects has {count} of them for addresses that are no page of the export: "
+        "{labels}.",
+        "Check these addresses for mistakes; redirects of pages that no menu leads to are as "
+        "they should be.",
+        "The old address of a row is compared with the pages that the export lists and that its "
+        "menus lead to, and none is the same.",
+        "A table of redirects is often made for the whole site, or has a mistyped address.",
+        "Nothing is lost: the row is not used.",
+    ),
+    "link.joined": Code(
+        "Pages that lead to one and the same page by the redirects",
+        "note",
+        "By the table of redirects {labels} lead to {after} all.",
+        "Check that they are meant to; items of one menu that lead to the same page can go.",
+        "Several old addresses have the same new one.",
+        "Pages were put together on the new site, or a row was copied.",
+        "Give each its own row in links.csv or in the table of redirects.",
+    ),
     "link.unchecked": Code(
         "Links that could not be checked",
         "medium",

@@ -459,7 +459,11 @@ def _redirected(work: Work, redirects: tuple[bytes, str]) -> dict[Pair, LinkChoi
 
     hosts = Hosts((work.base or work.source).addresses)
     wanted = {} if work.same_file else wanted_of(work)
-    made = read_redirects(*redirects, wanted, work.hosts)
+    made, unknown = read_redirects(*redirects, wanted, work.hosts, work.source.contents)
+    if unknown:
+        work.notices.append(
+            notice("link.redirect-unused", labels=tuple(unknown), origin=redirects[1])
+        )
     there = {
         hosts.read(content.path).path: (content.kind, content.id)
         for content in reversed(pointable(work.profile, work.inventory))
@@ -469,6 +473,20 @@ def _redirected(work: Work, redirects: tuple[bytes, str]) -> dict[Pair, LinkChoi
         content = there.get(hosts.read(choice.address or "").path)
         if content is not None:
             made[pair] = LinkChoice(content)
+    together: dict[tuple[Pair | None, str], list[Pair]] = {}
+    for pair, choice in made.items():
+        address = hosts.read(choice.address or "").path or (choice.address or "")
+        together.setdefault((choice.content, address), []).append(pair)
+    for pairs in together.values():
+        if len(pairs) > 1:
+            names = tuple(wanted[pair].title or wanted[pair].path or pair[1] for pair in pairs)
+            choice = made[pairs[0]]
+            after = choice.address or ""
+            if choice.content is not None:
+                after = next(path for path, one in there.items() if one == choice.content)
+            work.notices.append(
+                notice("link.joined", after=after, labels=names, origin=redirects[1])
+            )
     return made
 
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from typing import Any
+from collections.abc import Iterable
+from typing import Any, NamedTuple
 from urllib.parse import urlsplit
 
 from ..addresses import Hosts, normal_path
@@ -55,12 +56,24 @@ def read_inventory(data: bytes, file: str) -> list[Content]:
     return from_root(listed, Hosts([site] if site else []))
 
 
+class Redirects(NamedTuple):
+    """Where contents lead by a table, and the old addresses in it that no page answers to."""
+
+    choices: dict[Pair, LinkChoice]
+    unknown: list[str]
+
+
 def read_redirects(
-    data: bytes, file: str, wanted: dict[Pair, Content], hosts: Hosts
-) -> dict[Pair, LinkChoice]:
+    data: bytes,
+    file: str,
+    wanted: dict[Pair, Content],
+    hosts: Hosts,
+    others: Iterable[Content] = (),
+) -> Redirects:
     """Where the old addresses of contents lead now, by a table with the columns `old` and `new`.
 
-    A redirect to another one is followed. Raises `FormatError`, also where redirects form a ring.
+    `wanted` are those that links lead to, `others` what else the site has. A redirect to another
+    one is followed. Raises `FormatError`, also where redirects form a ring.
     """
     rows, columns = _table(data, file)
     old, new = _both(columns, OLD, NEW, "redirects are a table with the columns old and new", file)
@@ -72,11 +85,14 @@ def read_redirects(
                 message = f"{row[old]} is redirected twice, to different addresses"
                 raise FormatError(message, file=file, place=f"line {number}")
     made: dict[Pair, LinkChoice] = {}
+    known = {hosts.read(address).path for address in table.values()}
+    known.update(hosts.read(content.path).path for content in others if content.path)
     for pair, content in wanted.items():
         path = hosts.read(content.path or "").path
+        known.add(path)
         if path in table:
             made[pair] = LinkChoice(address=_followed(path, table, hosts, file))
-    return made
+    return Redirects(made, [path for path in table if path not in known])
 
 
 def read_visits(data: bytes, file: str) -> dict[str, float]:
@@ -89,9 +105,12 @@ def read_visits(data: bytes, file: str) -> dict[str, float]:
     address, visits = _both(columns, ADDRESS, ("visits", "views", "count"), words, file)
     made: dict[str, float] = {}
     for number, row in enumerate(rows, 2):
-        said = row.get(visits, "0").replace(" ", "").replace(" ", "")
-        if not re.fullmatch(r"\d+(\.\d+)?", said):
-            message = f"{row.get(visits)!r} is not a number of visits"
+        said = row.get(visits, "0").strip()
+        if not re.fullmatch(r"\d+(\.\d{1,2})?", said):
+            message = f"{said!r} is not a number of visits"
+            bare = re.sub(r"[\s.,'’]", "", said)
+            if re.fullmatch(r"\d{1,3}([\s.,'’]\d{3})+", said):
+                message += f"; if it is {bare}, write it without marks between the thousands"
             raise FormatError(message, file=file, place=f"line {number}")
         parts = urlsplit(row.get(address, ""))
         path = normal_path(parts.path)
