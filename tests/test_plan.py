@@ -430,6 +430,28 @@ def test_the_page_of_a_plan_is_read_by_its_selector(run: Run, tmp_path: Path) ->
     assert b"Fares" in written and b"Wrong" not in written and b"<body" in written
 
 
+def test_a_plan_is_drafted_again_with_what_it_says(run: Run, drafted: Path, tmp_path: Path) -> None:
+    edit(drafted, 'clash = "first"', 'clash = "merge"')
+    text = (drafted / "migration.toml").read_text("utf-8")
+    first = re.search(r"  keep = true", text)
+    assert first is not None
+    (drafted / "migration.toml").write_text(text.replace("keep = true", "keep = false", 1), "utf-8")
+    text = (drafted / "migration.toml").read_text("utf-8")
+    for name in ("plan", "plan/migration.toml"):
+        done = run("draft", name)
+        assert done.returncode == 0, done.stderr
+        again = (drafted / "migration.toml").read_text("utf-8")
+        assert re.findall(r"(?m)^[^#\n]+$", again) == re.findall(r"(?m)^[^#\n]+$", text)
+    done = run("draft", "plan", "--depth", "auto", "-o", "other")
+    assert done.returncode == 0, done.stderr
+    other = (tmp_path / "other/migration.toml").read_text("utf-8")
+    assert 'depth = "auto"' in other and 'clash = "merge"' in other
+    assert other.count("keep = false") == text.count("keep = false") == 1
+    assert run("draft", "old.xml", "--to", "hugo").returncode == 2
+    (tmp_path / "empty.toml").write_text("migration = 1\n")
+    assert "names no export" in run("draft", "empty.toml").stderr
+
+
 def read_file(path: Path, to: str) -> Site:
     return read(path.read_bytes(), path.name, to)[0].site
 

@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+import os
+import re
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
 from ..decisions import LinkChoice, Pair
-from ..errors import FileError
+from ..errors import FileError, FormatError
 from ..files import read_bytes, write_all
 from ..migrate import Migration, Progress, convert, silent
 from ..profiles.load import find, split_platform
 from .common import progress, say
 from .job import DECIDED, FILES, Job, file_of, job_options, record_of, relative
+
+if TYPE_CHECKING:
+    from ..plan.file import MigrationPlan
 
 PLAN, LINKS = "migration.toml", "links.csv"
 
@@ -20,7 +26,9 @@ PLAN, LINKS = "migration.toml", "links.csv"
 @click.command("draft", short_help="Write every decision of a conversion into files to edit.")
 @click.argument("export")
 @job_options
-@click.option("-o", "--output", required=True, metavar="FOLDER", help="Where the files go.")
+@click.option(
+    "-o", "--output", metavar="FOLDER", help="Where the files go (for a plan: where it is)."
+)
 @click.option(
     "--accept-above",
     type=click.FloatRange(0, 100),
@@ -28,23 +36,37 @@ PLAN, LINKS = "migration.toml", "links.csv"
     help="Take suggested links that are at least N percent sure over into links.csv.",
 )
 @click.option("--force", is_flag=True, help="Forget what an earlier draft and its edits say.")
-def command(export: str, job: Job, output: str, accept_above: float | None, force: bool) -> None:
+def command(
+    export: str, job: Job, output: str | None, accept_above: float | None, force: bool
+) -> None:
     """Write migration.toml and links.csv: what Ypsiform would decide about EXPORT, and why.
 
     Edit them, then run `ypsiform convert --plan FOLDER/migration.toml`. Drafting again keeps the
-    edits, and the earlier files with `.1` behind their names.
+    edits, and the earlier files with `.1` behind their names. EXPORT can be a plan: then all that
+    is not given here is as the plan says it.
     """
     from ..plan.draft import drafted
     from ..plan.file import read_plan
     from ..plan.links import edits
 
+    plan = _plan(export)
+    if plan is not None:
+        if plan.says.export is None:
+            raise FormatError("the plan names no export to draft from", file=plan.file)
+        job.under(plan)
+        output = output or str(plan.folder)
+        export = plan.path(plan.says.export) or ""
+    if output is None:
+        raise click.UsageError("name the folder for the files with -o.")
     if job.to is None:
         raise click.UsageError("name the destination platform with --to.")
     to, folder = job.to, Path(output)
     data = read_bytes(export)
     old, table = None, b""
-    if not force and (folder / PLAN).exists():
-        old = read_plan(read_bytes(str(folder / PLAN)), str(folder / PLAN))
+    if not force and (plan is not None or (folder / PLAN).exists()):
+        here = (folder / PLAN).exists()
+        old = read_plan(read_bytes(str(folder / PLAN)), str(folder / PLAN)) if here else plan
+        assert old is not None
         named = old.path(old.says.links or LINKS) or ""
         table = read_bytes(named) if Path(named).exists() else b""
         for name in DECIDED:
@@ -92,6 +114,18 @@ def command(export: str, job: Job, output: str, accept_above: float | None, forc
         say(f"{export} is {done.source.called}.")
     say(f"Written: {folder / PLAN}, {folder / LINKS}")
     say(f"Look at them, then: ypsiform convert --plan {folder / PLAN}")
+
+
+def _plan(name: str) -> MigrationPlan | None:
+    """The plan of this name, or in the folder of this name; None for anything else."""
+    from ..plan.file import read_plan
+
+    if os.path.isdir(name):
+        name = os.path.join(name, PLAN)
+    if not name.endswith(".toml") or not os.path.exists(name):
+        return None
+    data = read_bytes(name)
+    return read_plan(data, name) if re.search(rb"(?m)^migration\s*=", data) else None
 
 
 def _write(folder: Path, files: dict[str, bytes], force: bool) -> None:
