@@ -240,6 +240,50 @@ def test_the_terminal_and_the_report_count_alike(run: Run) -> None:
         assert f"{severities.count(name)} {name}" in said
 
 
+DUMP = """
+profile = 1
+id = "dump"
+name = "Dump"
+container = "json"
+read-only = "it is read and never written"
+recognise = { keys = ["#list"] }
+locations = { form = "names", open = true }
+[site]
+[menus]
+find = "$['#list'][?@.name=='menus'].data[*]"
+fields = { key = "key" }
+[items]
+find = "$['#list'][?@.name=='links'].data[*]"
+tie = { structure = "parent", id = "id", menu = "menu", under = "under", top = "0" }
+fields = { label = "text" }
+kinds = [{ when = {}, kind = "address", address = "to" }]
+"""
+
+
+def test_what_a_jsonpath_finds_is_not_unread_as_well(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "p.toml").write_text(DUMP, "utf-8")
+    link = {"id": "1", "menu": "main", "under": "0", "text": "A", "to": "/a", "odd": 3}
+    tables = [
+        {"type": "header", "version": 5},
+        {"name": "menus", "data": [{"key": "main"}]},
+        {"name": "links", "data": [link]},
+        {"name": "logs", "data": [{"when": "now"}]},
+    ]
+    (tmp_path / "d.json").write_text(json.dumps(tables), "utf-8")
+    site = read((tmp_path / "d.json").read_bytes(), "d.json", str(tmp_path / "p.toml"))[0].site
+    assert [extra.value for extra in site.extras] == [
+        {"type": "header", "version": 5},
+        {"name": "menus"},
+        {"name": "links"},
+        tables[3],
+    ]
+    assert [extra.value for extra in site.menus[0].items[0].extras] == [3]
+    said = run("survey", "d.json", "--from", "p.toml").stdout
+    assert "the list at the top = " in said and "#list" not in said
+    refused = run("convert", "d.json", "--from", "p.toml", "--to", "fanlight/x", "-o", "o")
+    assert "fanlight has no theme 'x'; it has none." in refused.stderr
+
+
 PAGES = """arborcote: 5
 site: https://club.bramblow.example
 pages:

@@ -67,6 +67,7 @@ def fields_of(
     for (code, _, name), members in groups.items():
         first = members[0].extra.path
         spelled = said(first if len(members) == 1 else name).lstrip("@").replace(".*", "[…]")
+        spelled = spelled.replace("#list", "the list at the top")
         values = Counter(words(one.extra.value) for one in members)
         listed = [
             f"{value} ({n})" if n > 1 and len(values) > 1 else value for value, n in values.items()

@@ -787,6 +787,7 @@ class _Reader:
             node[path[-1]] = leaf
         stack: list[tuple[Any, dict[str, Any], str]] = [(self.tree, known, "")]
         counts: Counter[str] = Counter()
+        found = self._found()
         while stack:
             node, rules, prefix = stack.pop()
             # Of a key that stands more than once, rules read the last one only.
@@ -797,13 +798,24 @@ class _Reader:
                 if known_here is leaf:
                     continue
                 if known_here is None:
-                    if value is not None and value != []:
-                        extras.append(Extra(path_, value, counts[path_]))
-                        counts[path_] += 1
+                    left = without(value, found) if found else value
+                    for one in left if found and isinstance(left, list) else [left]:
+                        if one is not None and one != []:
+                            extras.append(Extra(path_, one, counts[path_]))
+                            counts[path_] += 1
                 elif isinstance(value, dict):
                     stack.append((value, known_here, path_ + "/"))
                 elif value is not None:
                     raise self.fail(f"found {kind_of(value)} where a mapping is needed", path_)
+
+    def _found(self) -> set[int]:
+        """The records (by identity) that a JSONPath finds, wherever they stand."""
+        return {
+            id(node)
+            for section in (*self.paths.content, self.paths.menus, self.paths.items)
+            if section is not None and section.find
+            for _, node in self._records(section)
+        }
 
     def _unclaimed(self, extras: list[Extra]) -> None:
         """Records of a list that several rules share, and that belong to none of them."""
@@ -830,6 +842,24 @@ class _Reader:
                     deeper.append(node[part])
             nodes = deeper
         return {node for node in nodes if isinstance(node, str)}
+
+
+def without(value: Any, found: set[int], depth: int = 0) -> Any:
+    """A value without these records (by identity); None where nothing else was in it."""
+    if id(value) in found:
+        return None
+    if not isinstance(value, (dict, list)) or not value or depth > DEEPEST:
+        return value
+    if isinstance(value, list):
+        return [
+            one for held in value if (one := without(held, found, depth + 1)) is not None
+        ] or None
+    left = {key: without(held, found, depth + 1) for key, held in value.items()}
+    return {key: left[key] for key, held in value.items() if held is None or left[key] is not None}
+
+
+DEEPEST = 200
+"""Values nested deeper than this are told whole."""
 
 
 def implied_place(key: str) -> str:

@@ -598,7 +598,8 @@ class Profile(Struct, forbid_unknown_fields=True):
     def require_theme(self, name: str | None) -> None:
         """Raise `ProfileError` where a theme is asked for that the profile does not describe."""
         if name is not None and name not in self.themes:
-            raise ProfileError(f"{self.id} has no theme {name!r}; it has: {', '.join(self.themes)}")
+            known = f"it has: {', '.join(self.themes)}" if self.themes else "it has none"
+            raise ProfileError(f"{self.id} has no theme {name!r}; {known}")
 
     def limits_of(self, theme: str | None, places: Iterable[str] = ()) -> Limits:
         """What a menu can hold under a theme, at locations of these names."""
