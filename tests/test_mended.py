@@ -284,6 +284,27 @@ def test_what_a_jsonpath_finds_is_not_unread_as_well(run: Run, tmp_path: Path) -
     assert "fanlight has no theme 'x'; it has none." in refused.stderr
 
 
+@pytest.mark.parametrize(
+    ("value", "lost"),
+    [
+        ([{"Contact": "contact.md"}, {"Write": "mailto:a@b.example"}], True),
+        ([{"name": "Press", "to": "https://x.example/p"}, {"name": "Call", "to": "tel:1"}], True),
+        ([{"A": "/a"}, {"B": "/a"}], False),  # an item leads there
+        ([{"name": "Map", "src": "/files/a.pdf"}, {"name": "B", "src": "/files/b.pdf"}], False),
+        ([{"name": "One", "size": "3"}, {"name": "Two", "to": "https://x.example/"}], False),
+        ([{"href": "/x.md"}], False),
+        (["a.md", "b.md"], False),
+    ],
+)
+def test_unread_lists_of_labelled_links_are_lost_links(value: Any, lost: bool) -> None:
+    text = json.loads(stallmere(("main", [entry("A", to="address", address="/a")])))
+    text["more"] = value
+    found = codes(convert(json.dumps(text).encode(), "x", "csv"))
+    assert ("read.links" in found) == lost
+    if lost:
+        assert [f.severity for f in found["read.links"]] == ["high"]
+
+
 PAGES = """arborcote: 5
 site: https://club.bramblow.example
 pages:

@@ -115,7 +115,38 @@ def _leads(one: Unread, hosts: Hosts, reached: Collection[str]) -> bool:
         parts = hosts.read(value)
         if parts.kind == "page" and parts.path not in reached and not parts.path.startswith("/api"):
             return True
-    return False
+    return _lists_links(one.extra, hosts, reached)
+
+
+_LEADS = re.compile(
+    r"(https?:|mailto:|tel:|/|#)[^\s<>\"{}|\\^]+|[\w./-]+\.(md|html?|adoc|rst)(#\S*)?", re.I
+)
+"""An address, or the file of a page of a documentation site."""
+
+
+def _lists_links(extra: Extra, hosts: Hosts, reached: Collection[str]) -> bool:
+    """Whether unread data is a list of labelled links, one of which nothing that was read has.
+
+    Each is a mapping of a label to an address, or one that has a text and an address.
+    """
+    if OWN.search(extra.path) or not isinstance(extra.value, list) or len(extra.value) < 2:
+        return False
+    news = False
+    for member in extra.value:
+        texts = [
+            value
+            for key, value in (member.items() if isinstance(member, dict) else ())
+            if isinstance(value, str) and value and not OWN.search(key)
+        ]
+        led = [text for text in texts if _LEADS.fullmatch(text)]
+        labelled = len(texts) > len(led) or (isinstance(member, dict) and len(member) == 1)
+        if not led or not labelled:
+            return False
+        parts = hosts.read(led[0])
+        if parts.kind == "file" and not re.search(r"\.(md|adoc|rst)(#|$)", led[0], re.I):
+            return False
+        news = news or parts.kind != "page" or parts.path not in reached
+    return news
 
 
 def _leaves(path: str, value: Any) -> Iterator[tuple[str, str]]:
