@@ -78,7 +78,7 @@ class Finding(Struct):
         return {
             "item": (self.path[-1] or "(no label)") if self.path else (self.item or ""),
             "subject": (self.path[-1] or "(no label)") if self.path else self.menu_name or "",
-            "at": f" for “{self.path[-1]}”" if self.path else "",
+            "at": f" for {_some(self.path[-1:])}" if self.path else "",
             "menu": self.menu_name or self.menu or "",
             "before": _shortened(self.before or ""),
             "after": _shortened(self.after or ""),

@@ -399,13 +399,19 @@ def _extras_left(own: Site, plan: Plan, profile: Profile) -> list[Extra]:
     """Unread data of a file that stays: not that of lists that are emptied, or of their names."""
     gone = set(plan.removed)
     rules = [theme.panels for theme in profile.themes.values() if theme.panels]
-    gone |= {
+    sequences = {
         f"{profile.locations.at}/{rule.location}"
         for rule in rules
         if rule.encoding == "sequence" and rule.at in plan.removed
     }
     inside = tuple(f"{path}/" for path in plan.removed)
-    return [e for e in own.extras if e.path not in gone and not e.path.startswith(inside)]
+    return [
+        e
+        for e in own.extras
+        if e.path not in gone
+        and not e.path.startswith(inside)
+        and (e.path not in sequences or isinstance(e.value, str))
+    ]
 
 
 def _kept_whole(source: Surveyed, tell: Progress) -> Migration:

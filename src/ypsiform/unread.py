@@ -89,10 +89,10 @@ def general(path: str) -> str:
 def words(value: object) -> str:
     """A neutral value in one line; an element by its attributes, its text and what is in it."""
     if isinstance(value, str):
-        return value
+        return value.strip() or "(an empty text)"
     if not isinstance(value, dict) or not all(key[:1] in ("@", "#") for key in value):
         return json.dumps(value, ensure_ascii=False, default=str)
-    parts = [f'{key[1:]}="{text}"' for key, text in value.items() if key[0] == "@"]
+    parts = [f'{key[1:]}="{text}"' for key, text in value.items() if key[:1] == "@"]
     parts += [value["#text"].strip()] if "#text" in value else []
     for name, child in value.get("#children", ()):
         parts.append(child if name == "#text" else f"<{name} {words(child)}>".replace(" >", ">"))

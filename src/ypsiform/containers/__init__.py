@@ -92,6 +92,11 @@ class Shape(Protocol):
         """The node that paths start from."""
 
 
+def folds(key: Any) -> bool:
+    """Whether what a child holds as a key can be one of its record: no path, attribute or text."""
+    return isinstance(key, str) and key[:1] not in ("", "@", "#") and "/" not in key
+
+
 class Container(Protocol):
     """One file format. `UNWRITABLE` matches characters that it has no way to write."""
 

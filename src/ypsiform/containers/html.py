@@ -163,7 +163,7 @@ def _write(children: Any, indent: str | None, out: list[str]) -> None:
             continue
         head = before + "<" + name
         for key, value in child.items():
-            if key[0] == "@":
+            if key[:1] == "@":
                 quoted = value.replace("&", "&amp;").replace('"', "&quot;").replace("<", "&lt;")
                 head += f' {key[1:]}="{quoted}"'
         out.append(head + ">")

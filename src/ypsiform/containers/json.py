@@ -13,7 +13,7 @@ from typing import Any
 import msgspec
 
 from ..errors import FormatError
-from . import DEEPEST, Repeated, decode
+from . import DEEPEST, Repeated, decode, folds
 
 UNWRITABLE: re.Pattern[str] | None = None
 _STRING = re.compile(r'"(?:[^"\\]|\\.)*"?', re.DOTALL)
@@ -204,6 +204,7 @@ class MappingShape:
             if name == child and isinstance(held, list):
                 for inner in held:
                     whole = isinstance(inner, dict) and set(inner) == {key, value}
+                    whole = whole and folds(inner[key])
                     found.append((inner[key], inner[value]) if whole else (name, inner))
             else:
                 found.append((name, held))

@@ -35,7 +35,7 @@ def with_prefixes(tree: Any, prefixes: dict[str, str], file: str) -> Any:
                 elif key.startswith("@xmlns"):
                     if value not in by_uri:
                         made[key] = value
-                elif key[0] == "@" and ":" in key:
+                elif key[:1] == "@" and ":" in key:
                     made["@" + _renamed(key[1:], own, by_uri, file)] = value
                 else:
                     made[key] = value

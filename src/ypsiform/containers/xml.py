@@ -8,7 +8,7 @@ from typing import Any
 from xml.parsers import expat
 
 from ..errors import FormatError
-from . import DEEPEST, decode
+from . import DEEPEST, decode, folds
 
 Element = dict[str, Any]
 Pairs = list[tuple[str, Any]]
@@ -132,7 +132,7 @@ def _write(node: Element, indent: str, out: list[str]) -> None:
         inner: str | None = None
         nested = False
         for key, value in child.items():
-            if key[0] == "@":
+            if key[:1] == "@":
                 head += f' {key[1:]}="{_quoted(value)}"'
             elif key == "#text":
                 inner = value
@@ -167,7 +167,7 @@ class ElementShape:
 
     def step(self, node: Element, name: str) -> Any:
         """An attribute, the text, or the first child element of that name."""
-        if name[0] in "@#":
+        if name[:1] in ("@", "#"):
             return node.get(name)
         for key, child in node.get("#children", ()):
             if key == name:
@@ -206,15 +206,16 @@ class ElementShape:
                 continue
             for pair in inner:
                 said = pair[1]
-                if pair[0] == child and key in said and (len(said) == 1 or value in said):
-                    found.append((said[key], said.get(value, "")) if len(said) < 3 else pair)
+                whole = pair[0] == child and key in said and (len(said) == 1 or value in said)
+                if whole and len(said) < 3 and folds(said[key]):
+                    found.append((said[key], said.get(value, "")))
                 else:
                     found.append(pair)
         return found
 
     def put(self, node: Element, name: str, value: Any) -> None:
         """Set an attribute, or the text, or replace the first child element of that name."""
-        if name[0] in "@#":
+        if name[:1] in ("@", "#"):
             if value is None:
                 node.pop(name, None)
             else:
@@ -229,7 +230,7 @@ class ElementShape:
 
     def add(self, node: Element, name: str, value: Any) -> Element:
         """Set an attribute or the text, or add a child element."""
-        if name[0] in "@#":
+        if name[:1] in ("@", "#"):
             node[name] = value
         elif "#children" in node:
             node["#children"].append((name, value))

@@ -339,6 +339,8 @@ def _apart(work: Work) -> list[str]:
         if rule.encoding == "sequence":
             inside.append(f"{work.profile.locations.at}/{rule.location}")
         for at, extra in enumerate(base.extras):
+            if isinstance(extra.value, str) and extra.path != rule.at:
+                continue  # a location that names a menu that is missing
             if extra.path in inside or extra.path.startswith(f"{rule.at}/"):
                 _removed(work, base, at)
                 if rule.at not in removed:

@@ -36,10 +36,14 @@ class Suggestions:
     """Looks for contents that come near, in time that hardly grows with their number."""
 
     def __init__(self, inventory: list[Content], held: frozenset[str]) -> None:
+        from rapidfuzz import fuzz, process
+
+        self.ratio, self.extract = fuzz.ratio, process.extract
         self.inventory, self.held = inventory, held
-        self.names = [_names(content) for content in inventory]
+        names_of = [_names(content) for content in inventory]
+        self.sorted = [(_sorted(title), _sorted(last)) for title, last in names_of]
         self.by_letters: dict[str, list[int]] = {}
-        for at, names in enumerate(self.names):
+        for at, names in enumerate(names_of):
             for letters in _letters(names):
                 self.by_letters.setdefault(letters, []).append(at)
 
@@ -50,8 +54,6 @@ class Suggestions:
 
         `plain`: only the address of the page is known, and so its kind is not.
         """
-        from rapidfuzz import fuzz
-
         kind = None if plain else mapped_kind(old.kind, self.held)
         names = _names(old)
         shared: Counter[int] = Counter()
@@ -63,29 +65,37 @@ class Suggestions:
                 break
             seen += len(places)
             shared.update(places)
-        scored: list[tuple[float, int]] = []
+        likely: list[int] = []
         for at, _ in shared.most_common(4 * MOST):
             there = self.inventory[at]
-            if (kind is not None and there.kind != kind) or (there.kind, there.id) == but:
-                continue
-            title, name = self.names[at]
-            titles = fuzz.token_sort_ratio(names[0], title) if names[0] and title else 0.0
-            names_ = fuzz.token_sort_ratio(names[1], name) if names[1] and name else 0.0
-            # The last part of an address says less than a title.
-            scored.append((-max(titles, names_ * NAME), at))
-            if len(scored) == MOST:
-                break
-        return [
-            Near(self.inventory[at], -score)
-            for score, at in sorted(scored)[:most]
-            if -score >= LEAST
-        ]
+            if (kind is None or there.kind == kind) and (there.kind, there.id) != but:
+                likely.append(at)
+                if len(likely) == MOST:
+                    break
+        likeness: dict[int, float] = {}
+        for part, counts in ((0, 1.0), (1, NAME)):  # a title says more than a part of an address
+            words = _sorted(names[part])
+            there_ = {at: self.sorted[at][part] for at in likely if self.sorted[at][part]}
+            least = LEAST / counts
+            for _, score, at in (
+                self.extract(words, there_, scorer=self.ratio, limit=None, score_cutoff=least)
+                if words
+                else ()
+            ):
+                likeness[at] = max(likeness.get(at, 0.0), score * counts)
+        best = sorted(likeness, key=lambda at: (-likeness[at], at))
+        return [Near(self.inventory[at], likeness[at]) for at in best[:most]]
 
 
 def _names(content: Content) -> tuple[str, str]:
     """What a content is called: its title, and the last part of its address as words."""
     last = (name_of(content) or "").replace("-", " ").replace("_", " ")
     return content.title.casefold(), last.casefold()
+
+
+def _sorted(words: str) -> str:
+    """Words in an order of their own, so that theirs does not count."""
+    return " ".join(sorted(words.split()))
 
 
 def _letters(names: tuple[str, str]) -> list[str]:

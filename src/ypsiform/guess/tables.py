@@ -144,7 +144,7 @@ def _pair(node: Any) -> tuple[str, str, str, Any] | None:
     if not isinstance(node, dict) or "#children" in node:
         return None
     if is_element(node):
-        names = [key for key in node if key[0] == "@"]
+        names = [key for key in node if key[:1] == "@"]
         if len(names) == 1 and "#text" in node:
             return names[0], "#text", node[names[0]], node["#text"]
         return None
@@ -181,7 +181,7 @@ def is_element(node: Any) -> bool:
     return (
         isinstance(node, dict)
         and all(key[:1] in ("@", "#") for key in node)
-        and ("#children" in node or "#text" in node or any(key[0] == "@" for key in node))
+        and ("#children" in node or "#text" in node or any(key[:1] == "@" for key in node))
     )
 
 
@@ -221,7 +221,7 @@ def _laid_out(node: Any, repeated: set[str], before: str = "", depth: int = 0) -
 def _of_element(node: Any, repeated: set[str], before: str, depth: int) -> Iterator[Any]:
     groups: dict[str, list[Any]] = {}
     for key, value in node.items():
-        if key[0] == "@":
+        if key[:1] == "@":
             yield before + key, value
         elif key == "#text" and value.strip():
             yield before + key, value.strip()

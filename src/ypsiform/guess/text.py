@@ -114,7 +114,7 @@ def _recognise(text: Text, items: Items, contents: list[Inventory], kind: str, t
 def _site(text: Text, root: Any, kind: str) -> None:
     """The address of the site and its language, if the document says them at the top."""
     facts: dict[str, Any] = {}
-    pairs = [(k, v) for k, v in root.items() if k[0] == "@" or kind != "xml"]
+    pairs = [(k, v) for k, v in root.items() if k[:1] == "@" or kind != "xml"]
     pairs += [(f"{k}/{i}", v) for k, d in pairs if isinstance(d, dict) for i, v in d.items()]
     for field, held in pairs:
         if not isinstance(held, str) or field.startswith("@xmlns"):

@@ -65,7 +65,7 @@ class _Comparison:
             return
         groups: dict[str, list[Any]] = {}
         for key, value in ELEMENTS.pairs(node):
-            if key[0] == "@" or (key == "#text" and node.get("#text") is value):
+            if key[:1] == "@" or (key == "#text" and node.get("#text") is value):
                 yield key, value
                 continue
             folded = value.get(self.fold) if self.fold and isinstance(value, dict) else None

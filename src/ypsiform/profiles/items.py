@@ -115,7 +115,6 @@ class Items:
         for kind in self.kinds:
             more = (kind.rule.id, kind.rule.key, kind.rule.address)
             raw.update(dict.fromkeys(key for key in more if key))
-        self.deciding = frozenset(key for kind in self.kinds for key in kind.rule.when)
         self.addresses = frozenset(kind.rule.address for kind in self.kinds if kind.rule.address)
         raw.update(dict.fromkeys(tie.keys))
         self.reading = [kind for kind in self.kinds if kind.rule.only != "writing"]
@@ -401,7 +400,7 @@ class Items:
         kind = self.kind_for(item, part)
         if kind is not None:
             unread = (e.path for e in item.extras if not e.again)
-            if not item.extras or kind.keys.isdisjoint(self.deciding.intersection(unread)):
+            if not item.extras or kind.keys.isdisjoint(unread):
                 target = item.target
                 key = self.key_of.get((target.kind, target.content)) if target.content else None
                 pairs += kind.pairs(target, key)

@@ -11,7 +11,7 @@ import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import Any, NamedTuple
 
-from ..containers import Shape
+from ..containers import Shape, folds
 from ..containers.json import SHAPE as MAPPINGS
 from ..containers.json import kind_of
 from ..errors import FormatError, ProfileError
@@ -346,7 +346,7 @@ class RecordRule:
         for child, inner in self.shape.pairs(node):
             if child == fold.children and isinstance(inner, dict):
                 key, value = (self._at(inner, path) for path in (fold.key, fold.value))
-                if isinstance(key, str) and len(list(self.shape.pairs(inner))) <= 2:
+                if isinstance(key, str) and folds(key) and len(list(self.shape.pairs(inner))) <= 2:
                     yield key, value or ""
                     continue
             yield child, inner
@@ -460,7 +460,7 @@ class RecordRule:
         if self.texts:
             pairs = self._packed(pairs)
         for key, value in pairs:
-            if fold is not None and key[0] not in "@#" and type(value) is str and "/" not in key:
+            if fold is not None and type(value) is str and folds(key):
                 shape.add(node, fold.children, self._entry(fold, key, value))
             elif self._nested and "/" in key and _first(key)[0].split("[")[0] in self._nested:
                 node = self._put(node, key, value)
