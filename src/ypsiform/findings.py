@@ -374,6 +374,16 @@ CODES: dict[str, Code] = {
         "The menu was deleted, or the export left it out.",
         "Export again, or decide what the location should show.",
     ),
+    "place.overwritten": Code(
+        "A location that named a missing menu shows another one now",
+        "note",
+        "The location “{after}” named the menu “{before}”, which is not in the file; it shows a "
+        "menu of the source now.",
+        "Nothing, unless the missing menu is to come back.",
+        "The destination's location referred to a menu that its file does not hold.",
+        "The menu was deleted, or the export left it out.",
+        "Export the destination again if it should be there.",
+    ),
     "place.not-offered": Code(
         "A menu without a location at the destination",
         "high",

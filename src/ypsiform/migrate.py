@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import NamedTuple
 
 from msgspec import Struct
@@ -352,7 +352,7 @@ def _planned(prepared: Prepared) -> Planned:
         _locations(profile, own, fitted),
         prepared.written.ids,
         None if plan.addresses else _contents(own),
-        _extras_left(own, plan, profile) if own is not None else [],
+        _extras_left(own, plan, profile, fitted.overwritten) if own is not None else [],
         plan.theme if says_theme(profile) else None,
         addresses,
         languages,
@@ -395,9 +395,11 @@ def _contents(own: Site | None) -> list[Content]:
     return own.contents if own is not None else []
 
 
-def _extras_left(own: Site, plan: Plan, profile: Profile) -> list[Extra]:
+def _extras_left(
+    own: Site, plan: Plan, profile: Profile, overwritten: Sequence[str]
+) -> list[Extra]:
     """Unread data of a file that stays: not that of lists that are emptied, or of their names."""
-    gone = set(plan.removed)
+    gone = {*plan.removed, *overwritten}
     rules = [theme.panels for theme in profile.themes.values() if theme.panels]
     sequences = {
         f"{profile.locations.at}/{rule.location}"

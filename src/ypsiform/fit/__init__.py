@@ -67,6 +67,7 @@ def fit(work: Work) -> Fitted:
     extras.unread(work, rows.things[rows.menu_start[len(work.kept)] :])
     extras.contents(work, targets)
     seen.attribute(work, site, rows)
+    gone = places.overwritten(work)
     parts = panels.name_parts(work)
     _tell_lists(work)
     _tell_no_panels(work)
@@ -85,6 +86,7 @@ def fit(work: Work) -> Fitted:
         notices=work.notices,
         matches=targets.matches,
         removed=removed,
+        overwritten=gone,
         fills=fills,
         stays=stays,
         renewed=work.renewed,

@@ -6,10 +6,11 @@ import difflib
 
 from ..decisions import ChoiceError
 from ..errors import RefusedError
-from ..facts import NEW
+from ..facts import NEW, extra_fact
 from ..findings import EVERY, Cover, notice
 from ..model import ALL_DEVICES, EVERYONE, Location
 from ..profiles.places import location_of, places_of
+from ..profiles.records import plain
 from ..visibility import audience_of
 from . import keys
 from .work import Fate, Work
@@ -261,6 +262,35 @@ def join(work: Work) -> None:
     joined = [fate for fate in work.fates if fate.joins is not None]
     work.joined = sorted(joined, key=lambda fate: fate.turn)
     work.fates = [fate for fate in work.fates if fate.joins is None]
+
+
+def overwritten(work: Work) -> list[str]:
+    """Report names of missing menus at locations that get a menu now. Returns where they stood."""
+    base = work.source if work.same_file else work.base
+    rule = work.profile.locations
+    if base is None or rule.form not in ("keys", "records"):
+        return []
+    menu_at = plain(rule.fields["menu"]).at if rule.form == "records" else ""
+    touched = {p.name for fate in [*work.fates, *work.secondary] for p in fate.locations}
+    paths = {
+        f"{rule.at}/{place.name}" if rule.form == "keys" else f"{rule.at}/{at}/{field}": place
+        for at, place in enumerate(base.locations)
+        for field in dict.fromkeys((menu_at, "menu"))
+        if place.name in touched
+    }
+    found: list[str] = []
+    for at, extra in enumerate(base.extras):
+        if extra.path in paths and isinstance(extra.value, str):
+            found.append(extra.path)
+            work.loss(
+                "place.overwritten",
+                "dropped",
+                [Cover(0 if work.same_file else 1, "site", (at,), extra_fact(extra))],
+                before=extra.value,
+                after=paths[extra.path].caption or paths[extra.path].name,
+                origin=base.file,
+            )
+    return found
 
 
 def _decided(work: Work, fate: Fate, place: Location, taken: dict[str, Fate]) -> Location | None:

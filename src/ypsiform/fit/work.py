@@ -430,8 +430,8 @@ class Fitted(Struct):
     `kept` the destination's own menus that stay as they are; `locations` the destination's
     locations with their new placements; `touched` the names of those that changed; `fills` the
     keys of generated menus whose pages show what replaces them, `stays` of those whose pages show
-    what they did; `went` are facts of the source that
-    stand in another record than that of their own thing; `site` is all that will be there. `wanted`
+    what they did; `overwritten` is where locations named missing menus and show others now; `went`
+    are facts of the source that stand in another record than that of their own thing; `site` is all that will be there. `wanted`
     are the contents of the source that links lead to, `inventory` those of the destination that
     they may be matched with, `held` the kinds that the destination knows; `decided` is what was
     decided about links; `joined` are menus whose items stand in another one; `secondary` are made
@@ -450,6 +450,7 @@ class Fitted(Struct):
     site: Site
     matches: list[tuple[tuple[str, str], tuple[str, str], str]]
     removed: list[str] = []
+    overwritten: list[str] = []
     fills: frozenset[str] = frozenset()
     stays: frozenset[str] = frozenset()
     renewed: set[int] = set()

@@ -967,7 +967,9 @@ class _Writer:
             groups = [self.entries_of.get(m, [{key: m}]) for m in self.plan.placements[name]]
             self.shape.put(node, name, _sequence(standing, groups))
         elif key is not None and isinstance(standing, str):
-            self.shape.put(node, name, [{key: standing}])
+            own_menus = self.plan.own.menus if self.plan.own is not None else []
+            if standing in {menu.key for menu in own_menus}:
+                self.shape.put(node, name, [{key: standing}])
 
 
 def _sequence(old: list[tuple[Any, bool]], menus: list[list[Any]]) -> list[Any]:
