@@ -428,16 +428,16 @@ class Fitted(Struct):
 
     `menus` are the fates of the source's menus that are converted, each with its `made` menu;
     `kept` the destination's own menus that stay as they are; `locations` the destination's
-    locations with their new placements; `touched` the names of those that changed; `fills` the
-    keys of generated menus whose pages show what replaces them, `stays` of those whose pages show
-    what they did; `overwritten` is where locations named missing menus and show others now; `went`
-    are facts of the source that stand in another record than that of their own thing; `site` is all that will be there. `wanted`
-    are the contents of the source that links lead to, `inventory` those of the destination that
-    they may be matched with, `held` the kinds that the destination knows; `decided` is what was
-    decided about links; `joined` are menus whose items stand in another one; `secondary` are made
-    of a part of one, or in another language; `parts`: for the key of a menu those of the parts that
-    panels in a sequence split off; `branches` are those that were too deep, with the costs of the
-    choices for them.
+    locations with their new placements; `touched` the names of those that changed; `fills` the keys
+    of generated menus whose pages show what replaces them, `stays` of those whose pages show what
+    they did; `overwritten` is where locations named missing menus and show others now; `went` are
+    facts of the source that stand in another record than that of their own thing; `site` is all
+    that will be there. `wanted` are the contents of the source that links lead to, `inventory`
+    those of the destination that they may be matched with, `held` the kinds that the destination
+    knows; `decided` is what was decided about links; `joined` are menus whose items stand in
+    another one; `secondary` are made of a part of one, or in another language; `parts`: for the key
+    of a menu those of the parts that panels in a sequence split off; `branches` are those that were
+    too deep, with the costs of the choices for them.
     """
 
     menus: list[Fate]
