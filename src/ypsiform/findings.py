@@ -1522,6 +1522,16 @@ CODES: dict[str, Code] = {
         "Its bars open submenus from headings, not from links.",
         "Nothing is lost. Choose another label for the new item, such as “Overview”.",
     ),
+    "step.filled": Code(
+        "A column that the database fills in",
+        "note",
+        "New items have “{after}” in the column “{before}”: the database writes that by itself.",
+        "Look whether it is what new items should have.",
+        "A column of the destination's table may not be empty, and the table says what it has "
+        "where nothing is given.",
+        "Applications add columns of their own to a table of menus.",
+        "Set other values in the database.",
+    ),
     "step.requires": Code(
         "Something to do at the destination first",
         "note",

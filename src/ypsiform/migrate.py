@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -22,7 +22,7 @@ from .fit import Fitted, Options, Work, fit
 from .fit.inventory import addresses as inventory
 from .fit.kinds import wanted_of
 from .fit.work import KEPT, MADE, Earlier, Fate
-from .model import NOWHERE, Content, Extra, Location, Rows, Site, number
+from .model import NOWHERE, Content, Extra, Item, Location, Rows, Site, number
 from .plan.file import MigrationPlan
 from .profiles.files import dump_tree, load_tree
 from .profiles.items import pointable
@@ -304,8 +304,35 @@ def proved(prepared: Prepared, tell: Progress = silent) -> Migration:
     except YpsiformError as error:
         problem = f"the written file cannot be read: {error}"
         raise AuditError(f"what was written cannot be read back; {FAULT}", [problem]) from error
+    _without_filled(prepared, back)
     tell("auditing")
     return _account(prepared, back, data, standing_pages(profile, tree))
+
+
+def _without_filled(prepared: Prepared, back: ReadResult) -> None:
+    """Leave aside what the database itself writes into new rows, and say it."""
+    profile, written, work = prepared.work.profile, prepared.written, prepared.work
+    if profile.container != "sqlite" or not profile.items.at:
+        return
+    from .containers.sqlite import defaults
+
+    filled = defaults(written.tree, profile.items.at)
+    standing = {place for (side, _, _), place in written.lineage.items() if side == 1}
+    found: dict[str, Any] = {}
+    for thing in back.rows.things if filled else ():
+        if isinstance(thing, Item) and thing.extras and thing.origin not in standing:
+            mine = [e for e in thing.extras if filled.get(e.path, thing) == e.value]
+            found.update((extra.path, extra.value) for extra in mine)
+            thing.extras = tuple(extra for extra in thing.extras if extra not in mine)
+    for column, value in found.items():
+        work.notices.append(
+            notice(
+                "step.filled",
+                before=column,
+                after=str(value) or "an empty text",
+                origin=prepared.standing.site.file if prepared.standing else "",
+            )
+        )
 
 
 def standing_pages(profile: Profile, tree: object) -> Pages | None:

@@ -12,14 +12,17 @@ import sqlite3
 from contextlib import closing
 from typing import Any
 
-from ..errors import FormatError
+from ..errors import FormatError, RefusedError
 from .json import SHAPE as SHAPE
 
 UNWRITABLE: re.Pattern[str] | None = re.compile(r"[\x00\ud800-\udfff]")
 SCHEMA = "#schema"
 MAGIC = b"SQLite format 3\x00"
 LARGEST = 1 << 30
-"""Bytes of a file, or of one cell, beyond which it is refused."""
+"""Bytes of a file beyond which it is refused."""
+
+LARGEST_CELL = 1 << 24
+"""Bytes of a cell, or of a row, beyond which a file is refused."""
 
 
 def read(data: bytes, file: str) -> Any:
@@ -43,6 +46,7 @@ def _settled(data: bytes) -> bytes:
 
 def _open() -> sqlite3.Connection:
     base = sqlite3.connect(":memory:", isolation_level=None)
+    base.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, LARGEST_CELL)
     base.execute("PRAGMA trusted_schema = OFF")
     base.execute("PRAGMA cell_size_check = ON")
     return base
@@ -57,6 +61,9 @@ def _tables(base: sqlite3.Connection, file: str) -> dict[str, Any]:
             continue
         if re.match(r"\s*create\s+virtual", sql, re.IGNORECASE):
             raise FormatError(f"the virtual table {name!r} is refused", file=file)
+        if kind == "table":
+            # What a generated column holds may be any number of times the size of the file.
+            _refuse_computed(base, name, file)
         schema.append({"type": kind, "name": name, "sql": sql})
         if kind == "table":
             tree[name] = _rows(base, name, file)
@@ -95,22 +102,83 @@ def write(tree: Any) -> bytes:
         base.execute("BEGIN")
         for entry in schema:
             if entry["type"] != "trigger":
-                base.execute(entry["sql"])
+                _made(base, entry)
         for entry in schema:
             if entry["type"] == "table":
                 _fill(base, entry["name"], tree.get(entry["name"], ()))
         for entry in schema:
             if entry["type"] == "trigger":
-                base.execute(entry["sql"])
+                _made(base, entry)
         base.execute("COMMIT")
         return bytes(base.serialize())
 
 
-def _fill(base: sqlite3.Connection, name: str, rows: Any) -> None:
-    columns = [row[1] for row in base.execute(f"PRAGMA table_info({_quoted(name)})")]
-    names = ", ".join(map(_quoted, columns))
-    marks = ", ".join("?" for _ in columns)
-    base.executemany(
-        f"INSERT INTO {_quoted(name)} ({names}) VALUES ({marks})",
-        ([row.get(column) for column in columns] for row in rows),
+def _made(base: sqlite3.Connection, entry: dict[str, str]) -> None:
+    """Make a table, an index, a view or a trigger again. Raises `RefusedError`."""
+    try:
+        base.execute(entry["sql"])
+    except (sqlite3.Error, sqlite3.Warning) as error:
+        raise RefusedError(
+            f"the {entry['type']} {entry['name']!r} of the database cannot be made again: {error}"
+        ) from None
+
+
+def _refuse_computed(base: sqlite3.Connection, name: str, file: str) -> None:
+    for row in base.execute(f"PRAGMA table_xinfo({_quoted(name)})"):
+        if row[6] in (2, 3):
+            message = f"the column {row[1]!r} is generated, and such tables are refused"
+            raise FormatError(message, file=file, place=f"table {name}")
+
+
+def defaults(tree: Any, name: str) -> dict[str, Any]:
+    """What a database itself writes into a new row of a table: the columns that cannot be empty.
+
+    Raises `RefusedError` for a table that cannot be made again, or that fills in a computed value.
+    """
+    with closing(_open()) as base:
+        for entry in tree.get(SCHEMA, ()):
+            if entry["type"] == "table" and entry["name"] == name:
+                _made(base, entry)
+                rows = base.execute(f"PRAGMA table_info({_quoted(name)})").fetchall()
+                return {row[1]: _literal(row[4], row[1], name) for row in rows if row[3] and row[4]}
+    return {}
+
+
+_NUMBER = re.compile(r"[+-]?\d+(\.\d+)?")
+
+
+def _literal(words: str, column: str, name: str) -> Any:
+    if len(words) > 1 and words[0] == words[-1] == "'":
+        return words[1:-1].replace("''", "'")
+    if _NUMBER.fullmatch(words):
+        return float(words) if "." in words else int(words)
+    raise RefusedError(
+        f"the column {column!r} of the table {name!r} is filled in by the database with {words}, "
+        "which only it can do"
     )
+
+
+def _fill(base: sqlite3.Connection, name: str, rows: Any) -> None:
+    """Put rows into a table; what a column that cannot be empty lacks is left to its default.
+
+    Raises `RefusedError` where the table does not take a row.
+    """
+    info = base.execute(f"PRAGMA table_info({_quoted(name)})").fetchall()
+    columns = {row[1]: row[3] and row[4] is not None for row in info}
+    for number, row in enumerate(rows, 1):
+        unknown = next((key for key in row if key not in columns), None)
+        if unknown is not None:
+            raise RefusedError(
+                f"the table {name!r} of the database has no column {unknown!r}, which is needed"
+            )
+        said = [key for key, filled in columns.items() if not filled or row.get(key) is not None]
+        names, marks = ", ".join(map(_quoted, said)), ", ".join("?" * len(said))
+        try:
+            base.execute(
+                f"INSERT INTO {_quoted(name)} ({names}) VALUES ({marks})",
+                [row.get(key) for key in said],
+            )
+        except (sqlite3.Error, sqlite3.Warning) as error:
+            raise RefusedError(
+                f"the database does not take row {number} of its table {name!r}: {error}"
+            ) from None
