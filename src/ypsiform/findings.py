@@ -222,6 +222,15 @@ CODES: dict[str, Code] = {
         "Sites use themes of their own, and new themes appear.",
         "Choose the closest described theme, or describe this one in a profile of your own.",
     ),
+    "read.key": Code(
+        "A menu with a key that its platform does not take",
+        "low",
+        "“{menu}” has the key “{before}”, which its own platform would not take.",
+        "Look whether the file was edited by hand, and export it again.",
+        "The platform's description says what keys of menus are made of, and this one is not.",
+        "A file that was edited or damaged, or a version of the platform with other rules.",
+        "Where the file is written for its own platform the key stays; elsewhere it is made legal.",
+    ),
     "read.jump": Code(
         "An item that skips a level",
         "low",

@@ -295,7 +295,11 @@ def proved(prepared: Prepared, tell: Progress = silent) -> Migration:
         prepared.settings,
     )
     profile, file = work.profile, prepared.source.site.file
-    data = dump_tree(written.tree, profile, settings)
+    try:
+        data = dump_tree(written.tree, profile, settings)
+    except YpsiformError as error:
+        error.file = error.file or (prepared.standing or prepared.source).site.file
+        raise
     tell("reading back")
     theme = None if says_theme(profile) else plan.theme
     try:
@@ -638,7 +642,8 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
     audited = audit.run()
     places = {place for (side, scope, _), place in lineage.items() if side != 1 and scope == "menu"}
     made = {at for at, menu in enumerate(written.menus) if menu.origin in places}
-    problems = audited.problems + broken(written, rows, made, work.profile)
+    kept_keys = {menu.key for menu in source.site.menus} if work.same_file else ()
+    problems = audited.problems + broken(written, rows, made, work.profile, kept_keys)
     problems += differences(_planned(prepared), written, rows, lineage, MADE, KEPT, pages)
     if problems:
         raise AuditError(

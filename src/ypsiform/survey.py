@@ -39,6 +39,7 @@ def survey(
     found: list[Finding] = []
     found += _menus(site, used)
     found += _languages(site, rows)
+    found += _keys(site, profile)
     found += of_items(site, rows, profile)
     found += _hidden_levels(site, rows, seen)
     found += _unlinked(site, rows)
@@ -73,6 +74,21 @@ def _references(site: Site, rows: Rows) -> list[Finding]:
                 origin=f"{site.file}: {thing.origin}",
             )
         )
+    return found
+
+
+def _keys(site: Site, profile: Profile) -> list[Finding]:
+    """Menus with keys that their platform itself would not take."""
+    placements = site.placements()
+    found: list[Finding] = []
+    for menu in site.menus:
+        places = [place.name for place in placements.get(menu.id, ())]
+        rule = profile.limits_of(site.theme, places).menu_key
+        if rule and (len(menu.key) > rule.longest or not re.fullmatch(rule.pattern, menu.key)):
+            name = menu.title or menu.key
+            found.append(
+                notice("read.key", menu=menu.id, menu_name=name, before=menu.key, origin=site.file)
+            )
     return found
 
 

@@ -7,13 +7,21 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from collections.abc import Collection
+
+from msgspec.structs import replace
 
 from ..model import CONTENT_KINDS, Item, Menu, Rows, Site, set_traits
 from ..profiles.schema import Limits, Profile
 
 
-def broken(site: Site, rows: Rows, made: set[int], profile: Profile) -> list[str]:
-    """What is wrong with the menus at the indices `made`, in plain sentences."""
+def broken(
+    site: Site, rows: Rows, made: set[int], profile: Profile, own: Collection[str] = ()
+) -> list[str]:
+    """What is wrong with the menus at the indices `made`, in plain sentences.
+
+    `own` are keys that the file had before, whatever they are.
+    """
     found: list[str] = []
     whole = profile.limits_of(site.theme)
     count = len(site.menus) + _lists(site)
@@ -30,6 +38,8 @@ def broken(site: Site, rows: Rows, made: set[int], profile: Profile) -> list[str
         menu = site.menus[index]
         places = [place.name for place in placements.get(menu.id, ())]
         limits = profile.limits_of(site.theme, places)
+        if menu.key in own:
+            limits = replace(limits, menu_key=None)
         found += _menu(menu, rows, rows.of_menu(index), limits)
         for row in rows.of_menu(index):
             thing = rows.things[row]
