@@ -317,7 +317,7 @@ def test_outputs_that_exist_are_kept(run: Run, tmp_path: Path) -> None:
         (["convert", "old.xml", "--to", "stallmere"], 2, "--output"),
         (["convert", "old.xml", "-o", "a"], 2, "--to"),
         (["convert", "old.xml", "--to", "stallmere", "-o", "-", "--json"], 2, "standard output"),
-        (["convert", "old.xml", "--to", "stallmere", "-o", "old.xml", "--force"], 2, "is read"),
+        (["convert", "old.xml", "--to", "stallmere", "-o", "old.xml", "--force"], 1, "is read"),
         (["convert", "old.xml", "--to", "stallmere", "-o", "a", "--report", "r.doc"], 2, ".json"),
         (["convrt"], 2, "convert"),
         (["platforms", "nosuch"], 1, "there is no platform"),

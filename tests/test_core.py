@@ -33,7 +33,8 @@ from ypsiform.model import (
     rows_of,
 )
 from ypsiform.profiles.schema import KeyRule
-from ypsiform.report.terminal import finding_lines, safe
+from ypsiform.report.terminal import finding_lines
+from ypsiform.text import safe
 from ypsiform.visibility import audience_of, shown
 
 

@@ -323,7 +323,7 @@ def test_what_must_be_named(run: Run, tmp_path: Path) -> None:
     (tmp_path / "file").write_text("", "utf-8")
     (tmp_path / "old.xml").write_bytes((DATA / "old.xml").read_bytes())
     done = run("draft", "old.xml", "--to", "csv", "-o", "file")
-    assert done.returncode == 1 and "the folder cannot be made" in done.stderr
+    assert done.returncode == 1 and "this is a file; name a folder" in done.stderr
 
 
 # Locations

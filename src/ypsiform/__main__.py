@@ -1,5 +1,5 @@
 """`python -m ypsiform`."""
 
-from .cli.main import main
+from .cli.start import main
 
 main()

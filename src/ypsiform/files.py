@@ -3,8 +3,13 @@
 from __future__ import annotations
 
 import os
+import secrets
 import sys
+import time
+from collections.abc import Iterable
+from contextlib import suppress
 from pathlib import Path
+from typing import BinaryIO
 
 from .errors import FileError
 
@@ -15,6 +20,8 @@ STANDARD = "-"
 def read_bytes(name: str) -> bytes:
     """The bytes of a file, or of standard input."""
     if name == STANDARD:
+        if sys.stdin is None:
+            raise FileError("it is closed", file="standard input")
         return sys.stdin.buffer.read()
     path = Path(name)
     try:
@@ -48,52 +55,96 @@ def _packed(folder: Path) -> bytes:
 
 
 def into_folder(name: str, data: bytes) -> dict[str, bytes]:
-    """The files of a zip as outputs inside a folder, which is made where it is missing."""
+    """The files of a zip as outputs inside a folder. Raises `FileError` for one that is a link."""
     from .containers.zip import unpack
 
     folder = Path(name)
-    try:
-        found = {str(folder / inner): held for inner, held in unpack(data, name).items()}
-        for path in found:
-            Path(path).parent.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise FileError(f"the folder cannot be made: {error.strerror}", file=name) from None
+    found: dict[str, bytes] = {}
+    for inner, held in unpack(data, name).items():
+        path = folder / inner
+        for above in path.relative_to(folder).parents:
+            if (folder / above).is_symlink() and above != Path():
+                raise FileError("this is a link, which is not followed", file=str(folder / above))
+        found[str(path)] = held
     return found
 
 
 def is_folder(name: str) -> bool:
     """Whether a name is that of a folder: one that exists, or one with a slash at its end."""
-    return name != STANDARD and (name.endswith("/") or Path(name).is_dir())
+    return name != STANDARD and (name.endswith("/") or os.path.isdir(name))
 
 
-def check_output(name: str, force: bool) -> None:
-    """Refuse, before any work is done, what could not be written at the end."""
+def check_output(name: str, force: bool, inside: str | None = None) -> None:
+    """Refuse, before any work is done, what could not be written at the end.
+
+    `inside` is a folder that is made where it is missing, with all between it and the file.
+    """
     if name == STANDARD:
         return
     path = Path(name)
     if is_folder(name):
         raise FileError("this is a folder; name a file to write", file=name)
-    if path.exists() and not force:
+    if os.path.lexists(name) and not force:
         raise FileError("the file exists already; use --force to replace it", file=name)
-    if not path.parent.is_dir():
+    if inside is None and not os.path.isdir(path.parent):
         raise FileError(f"the folder {path.parent} does not exist", file=name)
 
 
-def write_all(outputs: dict[str, bytes]) -> None:
-    """Write several files: all to temporary files first, then each renamed into its place."""
+def check_apart(outputs: Iterable[str], inputs: Iterable[str | None]) -> None:
+    """Refuse to write over what is read. Raises `FileError`."""
+    read = {_identity(name): name for name in inputs if name and name != STANDARD}
+    for name in outputs:
+        if name != STANDARD and _identity(name) in read:
+            raise FileError(
+                "this would be written over what is read from it; name another file", file=name
+            )
+
+
+def _identity(name: str) -> object:
+    """What is the same for two names of one file, links included."""
+    try:
+        found = os.stat(name)
+    except (OSError, ValueError):
+        return os.path.realpath(name)
+    return found.st_dev, found.st_ino
+
+
+def write_whole(stream: BinaryIO, data: bytes) -> None:
+    """Write all of some bytes: a stream without a buffer may take a part of them at a time."""
+    left = memoryview(data)
+    while left:
+        taken = stream.write(left)
+        if not taken:
+            time.sleep(0.01)  # nothing can be taken just now
+        left = left[taken or 0 :]
+    stream.flush()
+
+
+def write_all(outputs: dict[str, bytes], inside: str | None = None) -> None:
+    """Write several files: all to temporary files first, then each renamed into its place.
+
+    `inside` is a folder that is made where it is missing, with all between it and the files; what
+    was made goes again where something cannot be written. Raises `FileError`.
+    """
     made: list[tuple[Path, Path]] = []
+    folders: list[Path] = []
+    done = False
     try:
         for name, data in outputs.items():
             if name == STANDARD:
                 continue
             path = Path(name)
             try:
-                temporary = path.parent / f".{path.name}.{os.getpid()}.part"
+                if inside is not None:
+                    _make(path.parent, folders)
+                temporary = path.parent / f".ypsiform-{secrets.token_hex(8)}.part"
                 with temporary.open("xb") as stream:
                     made.append((temporary, path))
-                    stream.write(data)
+                    write_whole(stream, data)
             except OSError as error:
                 raise FileError(f"cannot be written: {error.strerror}", file=name) from None
+        if STANDARD in outputs:
+            _to_standard(outputs[STANDARD])
         while made:
             temporary, path = made[0]
             try:
@@ -101,9 +152,30 @@ def write_all(outputs: dict[str, bytes]) -> None:
             except OSError as error:
                 raise FileError(f"cannot be written: {error.strerror}", file=str(path)) from None
             made.pop(0)
+        done = True
     finally:
-        for temporary, _ in made:
-            temporary.unlink(missing_ok=True)
-    if STANDARD in outputs:
-        sys.stdout.buffer.write(outputs[STANDARD])
-        sys.stdout.buffer.flush()
+        with suppress(OSError):
+            for temporary, _ in made:
+                temporary.unlink(missing_ok=True)
+            for folder in [] if done else reversed(folders):
+                folder.rmdir()  # one that holds a file stays
+
+
+def _to_standard(data: bytes) -> None:
+    try:
+        if sys.stdout is None:
+            raise OSError(None, "it is closed")
+        write_whole(sys.stdout.buffer, data)
+    except BrokenPipeError:
+        raise
+    except OSError as error:
+        reason = f"cannot be written: {error.strerror}"
+        raise FileError(reason, file="standard output") from None
+
+
+def _make(folder: Path, made: list[Path]) -> None:
+    """Make a folder and what is missing above it; what was made is added to a list."""
+    missing = [path for path in (folder, *folder.parents) if not os.path.isdir(path)]
+    for path in reversed(missing):
+        path.mkdir(exist_ok=True)
+        made.append(path)

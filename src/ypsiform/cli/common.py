@@ -7,10 +7,16 @@ import os
 import shutil
 import sys
 from collections.abc import Callable, Iterable, Iterator
-from contextlib import contextmanager
-from typing import Any
+from contextlib import contextmanager, suppress
+from typing import IO, Any
 
 import click
+
+from ..files import STANDARD, write_all, write_whole
+from ..text import printable
+
+NARROWEST = 32
+"""Columns of a terminal that lines are wrapped for at the least."""
 
 LARGE = 5_000_000
 """Bytes from which on progress is shown: fewer than 100,000 items."""
@@ -44,7 +50,8 @@ force_option = click.option("--force", is_flag=True, help="Replace files that ex
 
 def colour() -> bool:
     """Whether to use colour: only on a terminal, and never where NO_COLOR is set."""
-    return sys.stdout.isatty() and not os.environ.get("NO_COLOR")
+    out = sys.stdout
+    return out is not None and out.isatty() and not os.environ.get("NO_COLOR")
 
 
 def style(text: str, name: str) -> str:
@@ -54,17 +61,32 @@ def style(text: str, name: str) -> str:
 
 def width() -> int:
     """The width to wrap at."""
-    return min(shutil.get_terminal_size((100, 24)).columns, 120)
+    return max(min(shutil.get_terminal_size((100, 24)).columns, 120), NARROWEST)
 
 
 def show(lines: Iterable[str]) -> None:
     """Print lines, with their styles only where they can be seen."""
-    click.echo("\n".join(lines), color=colour())
+    text = printable("\n".join(lines)) + "\n"
+    put(_encoded(text if colour() else click.unstyle(text), sys.stdout))
 
 
 def say(text: str) -> None:
-    """A message to the person, on standard error."""
-    click.echo(text, err=True)
+    """A message to the person, on standard error; where that is closed nobody hears it."""
+    if sys.stderr is not None:
+        with suppress(OSError, ValueError):
+            write_whole(sys.stderr.buffer, _encoded(printable(text) + "\n", sys.stderr))
+
+
+def put(data: bytes) -> None:
+    """Bytes to standard output, all of them. Raises `FileError`."""
+    if sys.stdout is not None:
+        sys.stdout.flush()
+    write_all({STANDARD: data})
+
+
+def _encoded(text: str, stream: IO[str] | None) -> bytes:
+    """A text as a stream takes it; characters that it has no way to write are question marks."""
+    return text.encode(getattr(stream, "encoding", None) or "utf-8", "replace")
 
 
 def _silent(_: str) -> None:
@@ -79,7 +101,7 @@ def progress(size: int) -> Iterator[Callable[[str], None]]:
     """
     gc.disable()
     try:
-        if size < LARGE or not sys.stderr.isatty():
+        if size < LARGE or sys.stderr is None or not sys.stderr.isatty():
             yield _silent
             return
         from rich.console import Console

@@ -3,21 +3,30 @@
 from __future__ import annotations
 
 import os
+from pathlib import Path
 
 import click
 from msgspec.structs import replace
 
 from ..errors import FileError, FormatError, RefusedError
-from ..files import STANDARD, check_output, into_folder, is_folder, read_bytes, write_all
+from ..files import (
+    STANDARD,
+    check_apart,
+    check_output,
+    into_folder,
+    is_folder,
+    read_bytes,
+    write_all,
+)
 from ..findings import SEVERITIES, Severity
 from ..migrate import Migration, convert, recorded
 from ..plan.file import MigrationPlan
 from ..profiles.files import SEVERAL
 from ..profiles.load import find, profile_file
 from ..record import read_record, sha256, to_bytes
-from .common import force_option, json_option, progress, say, show, style, width
+from .common import force_option, json_option, progress, put, say, show, style, width
 from .draft import PLAN
-from .job import Job, file_of, job_options, record_name, record_of
+from .job import FILES, Job, file_of, job_options, record_name, record_of
 
 
 @click.command("convert", short_help="Write the import file and show the losses.")
@@ -77,6 +86,13 @@ def command(
     kept = (backup,) if backup is not None else ()
     again = plan is not None and _as_it_was_written(output)
     _check(export, into, to, output, report, kept, as_json, force or again)
+    named = plan.path(plan.says.links) if plan is not None else None
+    files = (getattr(job, name) for name in FILES)
+    profiles = (profile_file(job.from_), profile_file(job.to))
+    read = (export, plan_file, named, *files, *profiles)
+    check_apart((output, record_name(output), *report, *kept), read)
+    if plan is not None:
+        _say_outside(plan.folder, output)
     _check_record(output, force)
     data = read_bytes(export)
     standing = file_of(into)
@@ -103,7 +119,8 @@ def command(
     if is_folder(output):
         outputs = into_folder(output, migration.data)
         for name in outputs:
-            check_output(name, force)
+            check_output(name, force, inside=output)
+        check_apart(outputs, read)
     if backup is not None and standing is not None:
         outputs[backup] = standing[0]
     hashes = {
@@ -123,9 +140,9 @@ def command(
 
         account = json.to_bytes(json.of_migration(migration, output, hashes, kept_as))
         outputs.update(dict.fromkeys(report, account))
-    write_all(outputs)
+    write_all(outputs, inside=output if is_folder(output) else None)
     if as_json:
-        click.echo(account, nl=False)
+        put(account)
     elif output != STANDARD:
         from ..report.terminal import migration_lines
 
@@ -139,6 +156,12 @@ def command(
         say(f"Written: {', '.join(name for name in outputs if name != kept_as)}")
         say(f"Kept for the next run: {kept_as}")
     return 3 if fail_on and _reaches(migration, fail_on) else 0
+
+
+def _say_outside(folder: Path, output: str) -> None:
+    """Say that a plan writes outside its own folder, before that is done."""
+    if output != STANDARD and folder.resolve() not in Path(output).resolve().parents:
+        say(f"The plan has its import written outside its folder: {output}")
 
 
 def _as_it_was_written(output: str) -> bool:
@@ -204,9 +227,6 @@ def _check(
     paths = [os.path.realpath(name) for name in written if name != STANDARD]
     if len(set(paths)) < len(paths):
         raise click.UsageError("the output, the reports and the backup must be different files.")
-    inputs = {os.path.realpath(name) for name in (export, into) if name and name != STANDARD}
-    if inputs & set(paths):
-        raise click.UsageError("an output would replace a file that is read; name another one.")
     for name in written:
         profile = find(to)[0]
         folders = profile.container == SEVERAL or profile.folder is not None

@@ -11,9 +11,9 @@ import click
 
 from ..decisions import LinkChoice, Pair
 from ..errors import FileError, FormatError
-from ..files import read_bytes, write_all
+from ..files import check_apart, read_bytes, write_all
 from ..migrate import Migration, Progress, convert, silent
-from ..profiles.load import find, split_platform
+from ..profiles.load import find, profile_file, split_platform
 from .common import progress, say
 from .job import DECIDED, FILES, Job, file_of, job_options, record_of, relative
 
@@ -61,6 +61,9 @@ def command(
     if job.to is None:
         raise click.UsageError("name the destination platform with --to.")
     to, folder = job.to, Path(output)
+    files = (getattr(job, name) for name in FILES)
+    profiles = (profile_file(job.from_), profile_file(job.to))
+    check_apart((str(folder / PLAN), str(folder / LINKS)), (export, *files, *profiles))
     data = read_bytes(export)
     old, table = None, b""
     if not force and (plan is not None or (folder / PLAN).exists()):
@@ -130,14 +133,12 @@ def _plan(name: str) -> MigrationPlan | None:
 
 def _write(folder: Path, files: dict[str, bytes], force: bool) -> None:
     """Write files, those that were there kept with `.1` behind their names."""
-    try:
-        folder.mkdir(exist_ok=True)
-    except OSError as error:
-        raise FileError(f"the folder cannot be made: {error.strerror}", file=str(folder)) from None
+    if folder.exists() and not folder.is_dir():
+        raise FileError("this is a file; name a folder", file=str(folder))
     outputs: dict[str, bytes] = {}
     for name, data in files.items():
         path = folder / name
         if path.exists() and not force and path.read_bytes() != data:
             outputs[f"{path}.1"] = path.read_bytes()
         outputs[str(path)] = data
-    write_all(outputs)
+    write_all(outputs, inside=str(folder))

@@ -13,6 +13,7 @@ import click
 from msgspec import Struct
 
 from ..decisions import DEPTHS, LANGUAGES
+from ..errors import FileError
 from ..files import STANDARD, is_folder, read_bytes
 from ..fit.work import CLASHES, UNMATCHED, Options
 from ..profiles.load import find, profile_file
@@ -249,8 +250,11 @@ def file_of(name: str | None) -> tuple[bytes, str] | None:
 
 
 def relative(name: str, folder: Path) -> str:
-    """A path as it is seen from a folder."""
-    return Path(os.path.relpath(name, folder)).as_posix() if name != "-" else name
+    """A path as it is seen from a folder. Raises `FileError` for one that no plan can name."""
+    path = Path(os.path.relpath(name, folder)).as_posix() if name != "-" else name
+    if not path.isascii() and any("\ud800" <= c <= "\udfff" for c in path):
+        raise FileError("the name is not UTF-8, and so no plan can name it; rename it", file=name)
+    return path
 
 
 def _listed(name: str | None) -> tuple[Content, ...]:

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import importlib
+import os
 import sys
-from typing import Any
+from typing import Any, NoReturn
 
 import click
 
 from .. import __version__
 from ..errors import AuditError, YpsiformError
+from ..text import safe
+from .common import say
 
 COMMANDS = {
     "survey": "Show what is in an export.",
@@ -67,28 +70,48 @@ def main(arguments: list[str] | None = None) -> None:
         code: Any = cli.main(args=arguments, prog_name="ypsiform", standalone_mode=False)
     except click.exceptions.Exit as stop:
         code = stop.exit_code
+    except click.UsageError as error:
+        context = error.ctx
+        if context is not None:
+            say(context.get_usage())
+            say(f"Try '{context.command_path} --help' for help.\n")
+        say(f"Error: {safe(error.format_message())}")
+        code = error.exit_code
     except click.ClickException as error:
-        error.show()
+        say(f"Error: {safe(error.format_message())}")
         code = error.exit_code
     except click.Abort:
-        click.echo("Stopped.", err=True)
+        say("Stopped.")
         code = 1
     except AuditError as error:
-        click.echo(f"ypsiform: {error.message}.", err=True)
+        say(f"ypsiform: {safe(error.message)}.")
         for problem in error.problems[:20]:
-            click.echo(f"  - {problem}", err=True)
+            say(f"  - {safe(problem)}")
         if len(error.problems) > 20:
-            click.echo(f"  - … and {len(error.problems) - 20} more", err=True)
+            say(f"  - … and {len(error.problems) - 20} more")
         code = 4
     except YpsiformError as error:
-        from ..report.terminal import safe
-
-        click.echo(f"ypsiform: {safe(str(error)).rstrip('.')}.", err=True)
+        say(f"ypsiform: {safe(str(error)).rstrip('.')}.")
         code = 1
     except MemoryError:
-        click.echo("ypsiform: there is not enough memory for this file.", err=True)
+        say("ypsiform: there is not enough memory for this file.")
         code = 1
     except BrokenPipeError:
-        sys.stderr.close()
         code = 1
-    sys.exit(code if isinstance(code, int) else 0)
+    except OSError as error:
+        where = f"{error.filename}: " if error.filename else ""
+        say(f"ypsiform: {safe(where)}{error.strerror or error}.")
+        code = 1
+    _leave(code if isinstance(code, int) else 0)
+
+
+def _leave(code: int) -> NoReturn:
+    """Leave, and let nothing be said of streams that somebody closed."""
+    for stream in (sys.stdout, sys.stderr):
+        try:
+            if stream is not None:
+                stream.flush()
+        except (OSError, ValueError):
+            code = code or 1
+            os.dup2(os.open(os.devnull, os.O_WRONLY), stream.fileno())
+    sys.exit(code)

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 import click
 
-from ..files import STANDARD, check_output, read_bytes, write_all
-from .common import force_option, say, show, style, width
+from ..files import STANDARD, check_apart, check_output, read_bytes, write_all
+from .common import force_option, put, say, show, style, width
 
 if TYPE_CHECKING:
     from ..migrate import Surveyed
@@ -31,7 +31,7 @@ def schema(document: bool) -> None:
     from ..profiles.schema import Profile
 
     made = msgspec.json.encode(msgspec.json.schema(Document if document else Profile))
-    click.echo(msgspec.json.format(made, indent=2).decode())
+    put(msgspec.json.format(made, indent=2) + b"\n")
 
 
 @command.command("check")
@@ -78,6 +78,7 @@ def new(sample: str, output: str, force: bool) -> None:
     from ..report.terminal import survey_lines
 
     check_output(output, force)
+    check_apart((output,), (sample,))
     data = read_bytes(sample)
     made = draft(data, sample)
     profile = parsed(made.text, output)
@@ -97,7 +98,8 @@ def _against(data: bytes, sample: str, platform: str) -> tuple[list[str], bool]:
     from ..migrate import convert
     from ..model import Item
     from ..profiles.check import differences
-    from ..report.terminal import finding_lines, number, safe
+    from ..report.terminal import finding_lines, number
+    from ..text import safe
 
     done = convert(data, sample, platform, from_=platform, options=Options(made_up=True))
     source = done.source
@@ -145,8 +147,8 @@ def _only_read(data: bytes, sample: str, platform: str) -> Iterator[str]:
 
 def _unread(source: Surveyed) -> Iterator[str]:
     """What no rule of the profile reads of a sample."""
-    from ..report.terminal import safe
     from ..survey import unread
+    from ..text import safe
 
     left = unread(source.site, source.rows, source.profile)
     if left:
@@ -162,7 +164,7 @@ def _more(count: int) -> Iterator[str]:
 
 
 def _said(value: object, *, quoted: bool) -> str:
-    from ..report.terminal import safe
+    from ..text import safe
 
     if value is None:
         return "nothing"

@@ -7,7 +7,7 @@ import click
 from ..files import read_bytes
 from ..migrate import all_findings, read
 from ..record import sha256
-from .common import from_option, json_option, nav_option, progress, say, show, style, width
+from .common import from_option, json_option, nav_option, progress, put, say, show, style, width
 
 
 @click.command("survey", short_help="Show what is in an export.")
@@ -26,7 +26,7 @@ def command(export: str, from_: str | None, nav: str | None, as_json: bool, full
         from ..report import json
 
         hashes = {"source": sha256(data)}
-        click.echo(json.to_bytes(json.of_survey(surveyed, hashes)), nl=False)
+        put(json.to_bytes(json.of_survey(surveyed, hashes)))
         return
     from ..report.terminal import survey_lines
 

@@ -7,7 +7,6 @@ send control characters to a terminal.
 from __future__ import annotations
 
 import textwrap
-import unicodedata
 from collections.abc import Callable, Iterator
 from textwrap import shorten
 
@@ -27,6 +26,7 @@ from ..model import (
     blocks_of,
     path_to,
 )
+from ..text import safe
 
 Style = Callable[[str, str], str]
 """From a text and the name of a style to the text to print."""
@@ -46,22 +46,11 @@ def plain(text: str, _: str) -> str:
     return text
 
 
-def safe(text: str) -> str:
-    """A text without control characters."""
-    if text.isprintable():
-        return text
-    return "".join(
-        c if c.isprintable() else " " if c.isspace() else "�"
-        for c in text
-        if unicodedata.category(c) != "Cf"
-    )
-
-
 def wrapped(text: str, width: int, indent: str, first: str | None = None) -> Iterator[str]:
     start = indent if first is None else first
     yield from textwrap.wrap(
         safe(text),
-        max(width, 40),
+        max(width, 20),
         initial_indent=start,
         subsequent_indent=indent,
         break_long_words=False,
@@ -103,11 +92,13 @@ def survey_lines(
     contents = {(content.kind, content.id): content for content in site.contents}
     items = sum(isinstance(thing, Item) for thing in rows.things)
     yield style(f"{safe(site.file)}: {safe(platform(site))}", "title")
-    yield (
+    yield from wrapped(
         f"{number(len(site.menus), 'menu')}, {number(items, 'item')}, "
         f"{number(len(site.contents), 'content record')}, "
         f"{number(count_facts(surveyed), 'fact')} to carry over. "
-        f"Findings: {counts(surveyed.findings)}."
+        f"Findings: {counts(surveyed.findings)}.",
+        width,
+        "",
     )
     for index, menu in enumerate(site.menus):
         places = placements.get(menu.id, [])
@@ -120,11 +111,17 @@ def survey_lines(
         yield ""
         marks = [] if menu.saved else ["made up by the platform"]
         marks += [menu.rule] if menu.rule else []
-        yield style(safe(menu.title or menu.key), "title") + safe(
-            f"  ({menu.key}; {where}; {number(count, 'item')} on {number(depth, 'level')}"
+        name = safe(menu.title or menu.key)
+        first, *rest = wrapped(
+            f"{name}  ({menu.key}; {where}; {number(count, 'item')} on {number(depth, 'level')}"
             + "".join(f"; {mark}" for mark in marks)
-            + ")"
+            + ")",
+            width,
+            "    ",
+            "",
         )
+        yield style(name, "title") + first[len(name) :] if first.startswith(name) else first
+        yield from rest
         most = len(span) if every_item else MOST_ITEMS
         for row in span[:most]:
             thing = rows.things[row]
@@ -132,7 +129,7 @@ def survey_lines(
             levels = [place.shows for place in places if place.shows is not None]
             deep = len(levels) == len(places) > 0 and rows.depth[row] > max(levels)
             deep = deep and not surveyed.seen[row]
-            yield _row(thing, indent, contents, width, style, deep)
+            yield from _row(thing, indent, contents, width, style, deep)
         if len(span) > most:
             yield f"  … and {number(len(span) - most, 'further item')}; --full shows them all"
     yield ""
@@ -147,14 +144,13 @@ def _row(
     width: int,
     style: Style,
     deep: bool,
-) -> str:
+) -> list[str]:
     if isinstance(thing, Piece):
         room = max(width - len(indent) - 2, 20)
-        return indent + style(
-            safe(f"[{shorten(said(thing.holds), room, placeholder=' …')}]"), "dim"
-        )
+        words = safe(f"[{shorten(said(thing.holds), room, placeholder=' …')}]")
+        return [indent + style(words, "dim")]
     if thing.role == "divider":
-        return indent + style("- - -", "dim")
+        return [indent + style("- - -", "dim")]
     content = contents.get((thing.target.kind, thing.target.content or ""))
     where = thing.target.address or getattr(content, "path", None) or thing.target.key or ""
     kind = WORDS.get(thing.target.kind, thing.target.kind)
@@ -169,8 +165,14 @@ def _row(
         marks.append("deeper than the theme shows")
     label = safe(thing.label) or "(no label)"
     space = max(len(indent) + len(label) + 2, min(46, width // 2))
-    line = (indent + label).ljust(space) + style(safe(target), "dim")
-    return line + (style(safe("  · " + ", ".join(marks)), "mark") if marks else "")
+    more = safe("  · " + ", ".join(marks)) if marks else ""
+    if space + len(safe(target)) + len(more) <= width or width >= 80:
+        line = (indent + label).ljust(space) + style(safe(target), "dim")
+        return [line + (style(more, "mark") if marks else "")]
+    below = indent + "      "
+    lines = [*wrapped(label, width, indent + "  ", indent)]
+    lines += [style(line, "dim") for line in wrapped(target, width, below)]
+    return lines + [style(line, "mark") for line in wrapped(more.strip(), width, below)]
 
 
 def _marks(item: Item) -> Iterator[str]:
@@ -340,16 +342,25 @@ def finding_lines(
         group = [found for found in findings if found.severity == severity]
         if not group:
             continue
-        yield style(severity.upper(), severity) + style(f"  {MEANING[severity]}", "dim")
+        first, *rest = textwrap.wrap(f"{severity.upper()}  {MEANING[severity]}", width)
+        head = len(severity)
+        yield style(first[:head], severity) + style(first[head:], "dim")
+        yield from (style(f"  {line}", "dim") for line in rest)
         codes = dict.fromkeys(found.code for found in group)
         for code in codes:
             found = [finding for finding in group if finding.code == code]
             count = f" ({len(found)})" if len(found) > 1 else ""
-            yield f"  {style(CODES[code].heading, 'title')}{count}  " + style(code, "dim")
+            heading = CODES[code].heading
+            if len(heading) + len(count) + len(code) + 4 <= width:
+                yield f"  {style(heading, 'title')}{count}  " + style(code, "dim")
+            else:
+                yield from (style(line, "title") for line in wrapped(heading, width, "  "))
+                yield style(f"  {code}{count}", "dim")
             for finding in found[:most]:
                 yield from wrapped(_placed(finding), width, "      ", "    - ")
             if len(found) > most:
-                yield f"    - … and {len(found) - most} more of the same; {more}"
+                words = f"… and {len(found) - most} more of the same; {more}"
+                yield from wrapped(words, width, "      ", "    - ")
             advice = dict.fromkeys(finding.do for finding in found[:most])
             for line in advice:
                 yield from wrapped(line, width, "      ", "    ⇒ ")

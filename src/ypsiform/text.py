@@ -1,0 +1,26 @@
+"""Texts of strangers, made fit for a terminal."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+
+_ODD = re.compile(r"[^\n\x20-\x7e]")
+
+
+def safe(text: str) -> str:
+    """A text without control characters, and on one line."""
+    if text.isprintable():
+        return text
+    return "".join(
+        c if c.isprintable() else " " if c.isspace() else "�"
+        for c in text
+        if unicodedata.category(c) != "Cf"
+    )
+
+
+def printable(text: str) -> str:
+    """Lines in which nothing can reach a terminal but letters, and what sets our own styles."""
+    parts = re.split(r"(\x1b\[[0-9;]{0,8}m)", text)
+    parts[::2] = [_ODD.sub(lambda found: safe(found[0]), part) for part in parts[::2]]
+    return "".join(parts)
