@@ -202,6 +202,16 @@ CODES: dict[str, Code] = {
         "common, add a rule for it to the platform's profile. When source and destination are the "
         "same platform, such data is written back as it was.",
     ),
+    "read.value": Code(
+        "Unread data in another form",
+        "low",
+        "The export says {before}{at}; in this form of file that is {after}.",
+        "Look whether the site still understands it.",
+        "Days and times are values of their own in TOML and YAML, and texts in JSON; TOML has no "
+        "word for nothing.",
+        "The file is written in another form than it came in.",
+        "Write it in the form that it came in: leave out --set form.",
+    ),
     "read.other-theme": Code(
         "A theme in place of the file's own",
         "note",

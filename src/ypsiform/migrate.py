@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
-from typing import Any, NamedTuple
+from functools import partial
+from typing import Any, NamedTuple, cast
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -19,11 +20,13 @@ from .effort import efforts, mean, reached
 from .errors import AuditError, RefusedError, YpsiformError
 from .findings import Finding, by_severity, notice, told_once
 from .fit import Fitted, Options, Work, fit
+from .fit.extras import adapted as adapted_extras
 from .fit.inventory import addresses as inventory
 from .fit.kinds import wanted_of
 from .fit.work import KEPT, MADE, Earlier, Fate
 from .model import NOWHERE, Content, Extra, Item, Location, Rows, Site, number
 from .plan.file import MigrationPlan
+from .profiles.documents import adapted, becomes
 from .profiles.files import dump_tree, load_tree
 from .profiles.items import pointable
 from .profiles.load import chosen_settings, find, known, split_platform
@@ -233,6 +236,14 @@ def convert(
         base is not None,
     )
     work.earlier = earlier
+    if form := becomes(base, writing):
+        work.adapt = partial(adapted, form=form)
+        if standing is not None and adapted(dict(cast(Any, base)), form) != base:
+            raise RefusedError(
+                f"it has days, times or empty values, which {form} has no way to write; write it "
+                "in the form that it has",
+                file=standing.site.file,
+            )
     if redirects is not None:
         decided = {**_redirected(work, redirects), **(decided or {})}
     fitted = _fitted(work, plan, links, decided or {})
@@ -382,8 +393,8 @@ def _planned(prepared: Prepared) -> Planned:
         records,
         _locations(profile, own, fitted),
         prepared.written.ids,
-        None if plan.addresses else _contents(own),
-        _extras_left(own, plan, profile, fitted.overwritten) if own is not None else [],
+        None if plan.addresses else _contents(own, work),
+        _extras_left(own, plan, work, fitted.overwritten) if own is not None else [],
         plan.theme if says_theme(profile) else None,
         addresses,
         languages,
@@ -422,14 +433,16 @@ def _locations(profile: Profile, own: Site | None, fitted: Fitted) -> list[Locat
     return sorted(named, key=lambda place: had.get(place.name, (len(had), ""))[0])
 
 
-def _contents(own: Site | None) -> list[Content]:
-    return own.contents if own is not None else []
+def _contents(own: Site | None, work: Work) -> list[Content]:
+    contents = own.contents if own is not None else []
+    if work.adapt is None:
+        return contents
+    return [replace(c, extras=adapted_extras(c.extras, work.adapt)) for c in contents]
 
 
-def _extras_left(
-    own: Site, plan: Plan, profile: Profile, overwritten: Sequence[str]
-) -> list[Extra]:
+def _extras_left(own: Site, plan: Plan, work: Work, overwritten: Sequence[str]) -> Sequence[Extra]:
     """Unread data of a file that stays: not that of lists that are emptied, or of their names."""
+    profile = work.profile
     gone = {*plan.removed, *overwritten}
     rules = [theme.panels for theme in profile.themes.values() if theme.panels]
     sequences = {
@@ -438,13 +451,14 @@ def _extras_left(
         if rule.encoding == "sequence" and rule.at in plan.removed
     }
     inside = tuple(f"{path}/" for path in plan.removed)
-    return [
+    left = [
         e
         for e in own.extras
         if e.path not in gone
         and not e.path.startswith(inside)
         and (e.path not in sequences or isinstance(e.value, str))
     ]
+    return adapted_extras(left, work.adapt) if work.adapt is not None else left
 
 
 def _kept_whole(source: Surveyed, tell: Progress) -> Migration:

@@ -92,6 +92,12 @@ class Shape(Protocol):
         """The node that paths start from."""
 
 
+LONGEST_NUMBER = 2048
+"""Binary digits of a whole number beyond which a file is refused: none is meant to be so long."""
+
+LONG_NUMBER = "it has a whole number of more than 600 digits"
+
+
 def folds(key: Any) -> bool:
     """Whether what a child holds as a key can be one of its record: no path, attribute or text."""
     return isinstance(key, str) and key[:1] not in ("", "@", "#") and "/" not in key

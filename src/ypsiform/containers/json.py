@@ -13,7 +13,7 @@ from typing import Any
 import msgspec
 
 from ..errors import FormatError
-from . import DEEPEST, Repeated, decode, folds
+from . import DEEPEST, LONG_NUMBER, LONGEST_NUMBER, Repeated, decode, folds
 
 UNWRITABLE: re.Pattern[str] | None = None
 _STRING = re.compile(r'"(?:[^"\\]|\\.)*"?', re.DOTALL)
@@ -75,7 +75,15 @@ def _constant(text: str) -> float:
     raise _NotFiniteError(text)
 
 
-_DECODER = json.JSONDecoder(object_pairs_hook=_pairs, parse_float=_real, parse_constant=_constant)
+def _whole(text: str) -> int:
+    if len(text) > LONGEST_NUMBER // 3:
+        raise ValueError(LONG_NUMBER)
+    return int(text)
+
+
+_DECODER = json.JSONDecoder(
+    object_pairs_hook=_pairs, parse_float=_real, parse_int=_whole, parse_constant=_constant
+)
 
 
 _NOT_BRACKETS = bytes(set(range(256)) - set(b"[]{}"))

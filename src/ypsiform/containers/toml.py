@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 import tomllib
+from math import isfinite
 from typing import Any
 
 from ..errors import FormatError
-from . import DEEPEST, decode
+from . import DEEPEST, LONG_NUMBER, LONGEST_NUMBER, decode
 from .json import SHAPE as SHAPE
 
 UNWRITABLE: re.Pattern[str] | None = re.compile(r"[\ud800-\udfff]")
@@ -27,13 +28,20 @@ def read(data: bytes, file: str) -> Any:
         ) from None
     except RecursionError:
         raise FormatError(f"values are nested more than {DEEPEST} levels deep", file=file) from None
-    _check_depth(tree, file)
+    except ValueError:  # of a whole number of thousands of digits
+        raise FormatError(LONG_NUMBER, file=file) from None
+    _check(tree, file)
     return tree
 
 
-def _check_depth(tree: Any, file: str) -> None:
+def _check(tree: Any, file: str) -> None:
     level = [tree]
     for _ in range(DEEPEST):
+        odd = [n for n in level if type(n) is float and not isfinite(n)]
+        if odd:
+            raise FormatError(f"the number {odd[0]} cannot be held", file=file)
+        if any(type(n) is int and n.bit_length() > LONGEST_NUMBER for n in level):
+            raise FormatError(LONG_NUMBER, file=file)
         level = [
             inner
             for node in level

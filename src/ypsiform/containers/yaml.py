@@ -27,7 +27,7 @@ from ruamel.yaml.events import (
 )
 
 from ..errors import FormatError
-from . import DEEPEST, Repeated, decode
+from . import DEEPEST, LONG_NUMBER, LONGEST_NUMBER, Repeated, decode
 from .json import SHAPE as SHAPE
 
 UNWRITABLE: re.Pattern[str] | None = re.compile(
@@ -38,15 +38,16 @@ _DAY = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")
 _OCTAL = re.compile(r"0o[0-7]+")
 _HEX = re.compile(r"0x[0-9a-fA-F]+")
 _REAL = re.compile(r"[-+]?(\.[0-9]+|[0-9]+(\.[0-9]*)?)([eE][-+]?[0-9]+)?")
+_NOT_FINITE = re.compile(r"[-+]?\.(inf|Inf|INF)|\.(nan|NaN|NAN)")
 _WORDS: dict[str, Any] = {"": None, "~": None}
 for _names, _value in (("null", None), ("true", True), ("false", False)):
     _WORDS.update(dict.fromkeys((_names, _names.title(), _names.upper()), _value))
 _TAGS: dict[str, Callable[[str], Any]] = {
     "tag:yaml.org,2002:str": str,
-    "tag:yaml.org,2002:int": int,
-    "tag:yaml.org,2002:float": float,
-    "tag:yaml.org,2002:bool": _WORDS.get,
-    "tag:yaml.org,2002:null": _WORDS.get,
+    "tag:yaml.org,2002:int": lambda text: _whole(text, 10),
+    "tag:yaml.org,2002:float": lambda text: _real(text),
+    "tag:yaml.org,2002:bool": lambda text: _word(text, bool),
+    "tag:yaml.org,2002:null": lambda text: _word(text, type(None)),
 }
 
 
@@ -141,7 +142,12 @@ def _scalar(event: ScalarEvent, file: str, line: int) -> Any:
         make = _TAGS.get(str(event.tag))
         if make is None:
             _refuse_tag(event.tag, file, line)
-        return make(text)
+        try:
+            return make(text)
+        except ValueError as error:
+            message = str(error) if error.args and "number" in str(error) else f"{text!r} is none"
+            message = f"the tag {event.tag} does not fit: {message}"
+            raise FormatError(message, file=file, place=f"line {line}") from None
     if event.style is not None:  # quoted, or a block of text
         return text
     if text in _WORDS:
@@ -149,18 +155,41 @@ def _scalar(event: ScalarEvent, file: str, line: int) -> Any:
     if _DAY.fullmatch(text):
         with suppress(ValueError):
             return date.fromisoformat(text)
-    if _INTEGER.fullmatch(text):
-        return int(text)
-    if _HEX.fullmatch(text):
-        return int(text, 16)
-    if _OCTAL.fullmatch(text):
-        return int(text, 8)
-    if _REAL.fullmatch(text):
-        value = float(text)
-        if math.isinf(value):
-            raise FormatError(f"the number {text} cannot be held", file=file, place=f"line {line}")
-        return value
+    try:
+        if _INTEGER.fullmatch(text):
+            return _whole(text, 10)
+        if _HEX.fullmatch(text):
+            return _whole(text, 16)
+        if _OCTAL.fullmatch(text):
+            return _whole(text, 8)
+        if _REAL.fullmatch(text) or _NOT_FINITE.fullmatch(text):
+            return _real(text)
+    except ValueError as error:
+        raise FormatError(str(error), file=file, place=f"line {line}") from None
     return text
+
+
+def _whole(text: str, base: int) -> int:
+    """A whole number. Raises `ValueError` for one that is too long to be meant."""
+    if len(text) > LONGEST_NUMBER // 3:
+        raise ValueError(LONG_NUMBER)
+    return int(text.removeprefix("0o"), base)
+
+
+def _real(text: str) -> float:
+    """A number. Raises `ValueError` for one that is not finite, or that is none."""
+    if _NOT_FINITE.fullmatch(text):
+        raise ValueError(f"the number {text} cannot be held")
+    value = float(text)
+    if not math.isfinite(value):
+        raise ValueError(f"the number {text} cannot be held")
+    return value
+
+
+def _word(text: str, kind: type) -> Any:
+    if not isinstance(_WORDS.get(text, ()), kind):
+        raise ValueError
+    return _WORDS[text]
 
 
 class _Pairs:
@@ -177,6 +206,16 @@ def _represented(representer: Any, node: Repeated) -> Any:
     return representer.represent_mapping("tag:yaml.org,2002:map", _Pairs(node))
 
 
+_BREAKS = re.compile("[\x85\u2028\u2029\ufeff]")
+
+
+def _quoted(representer: Any, text: str) -> Any:
+    """A text; one with characters that would be taken for the end of a line is in quotes."""
+    if _BREAKS.search(text):
+        return representer.represent_scalar("tag:yaml.org,2002:str", text, style='"')
+    return representer.represent_str(text)
+
+
 def write(tree: Any) -> bytes:
     """A tree to UTF-8 bytes, two blanks for each level."""
     writer = YAML(typ="rt", pure=True)
@@ -185,6 +224,10 @@ def write(tree: Any) -> bytes:
     writer.width = 100_000
     writer.indent(mapping=2, sequence=4, offset=2)
     writer.representer.add_representer(Repeated, _represented)
+    writer.representer.add_representer(str, _quoted)
     out = StringIO()
-    writer.dump(tree, out)
+    try:
+        writer.dump(tree, out)
+    except YAMLError as error:
+        raise ValueError(str(error)) from None
     return out.getvalue().encode("utf-8")

@@ -61,6 +61,7 @@ def fit(work: Work) -> Fitted:
             work.notices.append(notice("step.requires", before=step, origin=work.source.file))
         if work.profile.takes_over:
             _tell_whole(work)
+    extras.adapt(work)
     menus = [fate.made for fate in [*work.fates, *work.secondary] if fate.made is not None]
     site = seen.site_to_write(work, menus)
     rows = rows_of(site.menus)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator
+from typing import Any
+
+from msgspec.structs import replace
 
 from ..addresses import Hosts
 from ..facts import extra_fact, of_content
 from ..findings import Cover
-from ..model import EVERYONE, Extra, Item, Piece, Rows, Site, targets_of
+from ..model import EVERYONE, Extra, Item, Piece, Rows, Site, rows_of, targets_of
 from ..profiles.read import spell
 from ..unread import Unread, fields_of, words
 from .kinds import Targets
@@ -105,6 +108,55 @@ def _of_items(work: Work, written: list[Item | Piece]) -> Iterator[Unread]:
                 if (extra.path, extra.again) not in stays:
                     cover = Cover(0, "item", (number,), extra_fact(extra))
                     yield Unread(cover, extra, work.origin(number), menu, number)
+
+
+def adapt(work: Work) -> None:
+    """Report unread data that stays, but that another form of file says in another way.
+
+    The made menus and their items get what will be written.
+    """
+    change = work.adapt
+    if change is None or not work.same_file:
+        return
+
+    def told(cover: Cover, extra: Extra, menu: str | None = None, row: int | None = None) -> None:
+        value = change(extra.value)
+        if value is None or value != extra.value or type(value) is not type(extra.value):
+            work.loss(
+                "read.value",
+                "dropped" if value is None else "altered",
+                [cover],
+                menu=menu,
+                row=row,
+                before=f"{spell(extra.path)} = {words(extra.value)}",
+                after="left out" if value is None else words(value),
+            )
+
+    site = work.source
+    for at, extra in enumerate(site.extras):
+        told(Cover(0, "site", (at,), extra_fact(extra)), extra)
+    for at, content in enumerate(site.contents):
+        for extra in content.extras:
+            told(Cover(0, "content", (at,), extra_fact(extra)), extra)
+    for fate in work.fates:
+        made = fate.made
+        if made is None:
+            continue
+        for extra in made.extras:
+            told(Cover(0, "menu", (fate.index,), extra_fact(extra)), extra, fate.menu.id)
+        made.extras = adapted(made.extras, change)
+        for thing in rows_of([made]).things:
+            if isinstance(thing, Item) and thing.extras:
+                row = thing.number
+                for extra in thing.extras if row >= 0 else ():
+                    told(Cover(0, "item", (row,), extra_fact(extra)), extra, fate.menu.id, row)
+                thing.extras = adapted(thing.extras, change)
+
+
+def adapted(extras: Iterable[Extra], change: Callable[[Any], Any]) -> tuple[Extra, ...]:
+    """Unread data as it will be written."""
+    made = ((extra, change(extra.value)) for extra in extras)
+    return tuple(replace(extra, value=value) for extra, value in made if value is not None)
 
 
 def pointed_to(work: Work) -> dict[tuple[str, str], list[int]]:

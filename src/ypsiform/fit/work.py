@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
-from typing import TYPE_CHECKING, Protocol
+from collections.abc import Callable, Mapping
+from typing import TYPE_CHECKING, Any, Protocol
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -200,6 +200,8 @@ class Work:
         self.moved: dict[int, Finding] = {}
         # Rows that are shown because an item that was switched off is published.
         self.published: dict[int, Finding] = {}
+        # What unread data becomes where a document is written in another form.
+        self.adapt: Callable[[Any], Any] | None = None
         self.branches: list[Branch] = []
         # Top items whose branches open as a panel.
         self.opened: set[int] = set()

@@ -5,7 +5,9 @@ What is not changed is written as it came, comments included.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from contextlib import suppress
+from datetime import date, datetime, time
 from io import StringIO
 from typing import Any, NamedTuple
 
@@ -210,6 +212,34 @@ def dump(tree: Any, profile: Profile, form: str | None) -> bytes:
     return _bytes(kind, renamed, before)
 
 
+def adapted(value: Any, form: str) -> Any:
+    """A value as a form of file can hold it: days and times as texts, where it has none of them.
+
+    None where nothing is left of it: TOML cannot say that there is nothing.
+    """
+    if isinstance(value, dict):
+        made = {key: adapted(held, form) for key, held in value.items()}
+        if form == "toml":
+            made = {key: held for key, held in made.items() if held is not None}
+        return made if made != value else value
+    if isinstance(value, list):
+        listed = [adapted(held, form) for held in value]
+        return listed if listed != value else value
+    day = isinstance(value, date) and not isinstance(value, datetime)
+    if isinstance(value, (date, time)) and (form == "json" or (form == "yaml" and not day)):
+        return value.isoformat()
+    return value
+
+
+def becomes(tree: Any, settings: Mapping[str, str]) -> str | None:
+    """The form that a document is written in, where it came in another one."""
+    form = settings.get("form")
+    if not isinstance(tree, Document) or form in (None, FOLDER):
+        return None
+    forms = {file.form for file in tree.files.values()}
+    return form if forms - {form} else None
+
+
 def _as_folder(document: Document, whole: dict[str, Any], profile: Profile) -> bytes:
     from ..containers.zip import pack
 
@@ -238,6 +268,8 @@ def _as_folder(document: Document, whole: dict[str, Any], profile: Profile) -> b
 def _bytes(form: str, tree: dict[str, Any], before: bytes) -> bytes:
     """A tree to bytes, by changing those that there were, so that comments stay."""
     module = container(form)
+    if not before:
+        tree = adapted(tree, form)
     if before:
         if module.read(before, "") == tree:
             return before

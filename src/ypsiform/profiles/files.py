@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from ..containers import Shape, container
-from ..errors import FormatError
+from ..errors import FormatError, RefusedError
 from . import plugins
 from .load import code_of
 from .records import fits, plain
@@ -97,7 +97,20 @@ def _load_files(data: bytes, file: str, profile: Profile) -> Any:
 
 
 def dump_tree(tree: Any, profile: Profile, settings: Mapping[str, str] | None = None) -> bytes:
-    """A tree to bytes, with the settings of its profile."""
+    """A tree to bytes, with the settings of its profile.
+
+    Raises `RefusedError` where something in it cannot be written in the form of its file.
+    """
+    try:
+        return _dumped(tree, profile, settings)
+    except (UnicodeError, ValueError, TypeError, OverflowError) as error:
+        reason = str(error).splitlines()[0] if str(error) else type(error).__name__
+        if isinstance(error, UnicodeEncodeError):
+            reason = f"half a character, {error.object[error.start]!a}"
+        raise RefusedError(f"something in it cannot be written in this form: {reason}") from None
+
+
+def _dumped(tree: Any, profile: Profile, settings: Mapping[str, str] | None) -> bytes:
     code = code_of(profile)
     if code is not None:
         return plugins.dump(code, tree)

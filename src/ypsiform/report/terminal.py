@@ -342,10 +342,11 @@ def finding_lines(
         group = [found for found in findings if found.severity == severity]
         if not group:
             continue
-        first, *rest = textwrap.wrap(f"{severity.upper()}  {MEANING[severity]}", width)
+        words = f"{severity.upper()}  {MEANING[severity]}"
+        first, *rest = textwrap.wrap(words, width, subsequent_indent="  ")
         head = len(severity)
         yield style(first[:head], severity) + style(first[head:], "dim")
-        yield from (style(f"  {line}", "dim") for line in rest)
+        yield from (style(line, "dim") for line in rest)
         codes = dict.fromkeys(found.code for found in group)
         for code in codes:
             found = [finding for finding in group if finding.code == code]
