@@ -91,7 +91,8 @@ def main(arguments: list[str] | None = None) -> None:
             say(f"  - … and {len(error.problems) - 20} more")
         code = 4
     except YpsiformError as error:
-        say(f"ypsiform: {safe(str(error)).rstrip('.')}.")
+        words = safe(str(error)).rstrip(".")
+        say(f"ypsiform: {words}{'' if words.endswith(('?', '!')) else '.'}")
         code = 1
     except MemoryError:
         say("ypsiform: there is not enough memory for this file.")

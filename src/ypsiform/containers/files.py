@@ -7,12 +7,12 @@ paths. Elements of XML are marked, so that one shape can walk trees of different
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from hashlib import blake2s
 from typing import Any
 
 from . import Shape
 from .json import SHAPE as MAPPINGS
 from .xml import ElementShape
+from .zip import said_of
 
 OTHERS = "other files"
 """The name under which files that the profile does not name are kept."""
@@ -27,7 +27,7 @@ class Folder(dict[str, Any]):
 
     def __init__(self, trees: Mapping[str, Any], others: Mapping[str, bytes]) -> None:
         super().__init__()
-        self.trees, self.others = dict(trees), dict(others)
+        self.trees, self.others = dict(trees), others
 
 
 class MarkedShape(ElementShape):
@@ -98,7 +98,7 @@ class FilesShape:
         """What a node holds directly; of a folder, other files are one value."""
         yield from self._of(node).pairs(node)
         if isinstance(node, Folder) and node.others:
-            yield OTHERS, {name: _said(data) for name, data in node.others.items()}
+            yield OTHERS, {name: said_of(node.others, name) for name in node.others}
 
     def folded(self, node: Any, child: str, key: str, value: str) -> list[tuple[str, Any]]:
         """As `pairs`, with repeated children that hold a key and a value folded into pairs."""
@@ -134,7 +134,3 @@ class FilesShape:
     def new(self) -> Any:
         """An empty record."""
         return {}
-
-
-def _said(data: bytes) -> str:
-    return f"{len(data):,} bytes, {blake2s(data, digest_size=6).hexdigest()}"

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import lzma
+import struct
 import zipfile
 import zlib
+from collections.abc import Iterator, Mapping, MutableMapping
+from contextlib import contextmanager
 from io import BytesIO
 from pathlib import PurePosixPath
 
@@ -19,29 +23,88 @@ _DATE = (1980, 1, 1, 0, 0, 0)
 _LINK = 0o120000
 
 
-def unpack(data: bytes, file: str) -> dict[str, bytes]:
+class Files(MutableMapping[str, bytes]):
+    """The files of a zip by name, in its order; each is unpacked when it is asked for.
+
+    Raises `FormatError` for one that is damaged.
+    """
+
+    def __init__(self, data: bytes, file: str) -> None:
+        self._data, self._file = data, file
+        self._held: dict[str, bytes | zipfile.ZipInfo] = {}
+        with _damage(file), zipfile.ZipFile(BytesIO(data)) as archive:
+            for name, entry in _entries(archive, file):
+                self._held[name] = entry
+
+    def __getitem__(self, name: str) -> bytes:
+        held = self._held[name]
+        if isinstance(held, bytes):
+            return held
+        with _damage(f"{self._file}/{name}"), zipfile.ZipFile(BytesIO(self._data)) as archive:
+            return archive.read(held)
+
+    def held(self, name: str) -> bytes | zipfile.ZipInfo:
+        """A file as it is held: unpacked, or as an entry of the zip."""
+        return self._held[name]
+
+    def __setitem__(self, name: str, data: bytes) -> None:
+        self._held[name] = data
+
+    def __delitem__(self, name: str) -> None:
+        del self._held[name]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._held)
+
+    def __len__(self) -> int:
+        return len(self._held)
+
+
+def said_of(files: Mapping[str, bytes], name: str) -> str:
+    """The size and the check sum of a file; one in a zip is not unpacked for them."""
+    held = files.held(name) if isinstance(files, Files) else files[name]
+    if isinstance(held, bytes):
+        return f"{len(held):,} bytes, {zlib.crc32(held):08x}"
+    return f"{held.file_size:,} bytes, {held.CRC:08x}"
+
+
+@contextmanager
+def _damage(file: str) -> Iterator[None]:
+    """Errors of the reader of zips as one of ours."""
+    try:
+        yield
+    except (
+        zipfile.BadZipFile,
+        zlib.error,
+        lzma.LZMAError,
+        NotImplementedError,
+        EOFError,
+        OSError,
+        RuntimeError,
+        ValueError,
+        struct.error,
+    ) as error:
+        reason = str(error) or "it ends too early"
+        raise FormatError(f"this zip is damaged: {reason}", file=file) from None
+
+
+def unpack(data: bytes, file: str) -> Files:
     """The files of a zip by name, in the order of the zip.
 
     Names that lead out of a folder, names that are there twice, links, encryption, and more than
-    it is wise to unpack are errors.
+    it is wise to unpack are errors. Raises `FormatError`.
     """
-    try:
-        with zipfile.ZipFile(BytesIO(data)) as archive:
-            return _files(archive, file)
-    except FormatError:
-        raise
-    except (zipfile.BadZipFile, zlib.error, NotImplementedError, EOFError, ValueError) as error:
-        raise FormatError(f"this zip is damaged: {error}", file=file) from None
+    return Files(data, file)
 
 
-def _files(archive: zipfile.ZipFile, file: str) -> dict[str, bytes]:
+def _entries(archive: zipfile.ZipFile, file: str) -> Iterator[tuple[str, zipfile.ZipInfo]]:
     entries = archive.infolist()
     if len(entries) > MOST:
         raise FormatError(f"the zip holds more than {MOST:,} files", file=file)
     # No more is ever unpacked of a file than the size that the zip gives for it.
     if sum(entry.file_size for entry in entries) > LARGEST:
         raise FormatError("unpacked, the zip is larger than 1 GB", file=file)
-    found: dict[str, bytes] = {}
+    found: set[str] = set()
     for entry in entries:
         name = legal_name(entry.filename, file)
         if entry.is_dir():
@@ -54,8 +117,8 @@ def _files(archive: zipfile.ZipFile, file: str) -> dict[str, bytes]:
             )
         if name in found:
             raise FormatError("the zip holds this name twice", file=file, place=name)
-        found[name] = archive.read(entry)
-    return found
+        found.add(name)
+        yield name, entry
 
 
 def legal_name(name: str, file: str) -> str:
@@ -67,7 +130,7 @@ def legal_name(name: str, file: str) -> str:
     return "/".join(parts)
 
 
-def pack(files: dict[str, bytes]) -> bytes:
+def pack(files: Mapping[str, bytes]) -> bytes:
     """A zip of these files; the same bytes in every run."""
     out = BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:

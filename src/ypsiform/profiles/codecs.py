@@ -57,6 +57,8 @@ def _mark(argument: Any, codec: str) -> str:
 
 def _words(argument: Any) -> Codec:
     table = _table(argument, "words")
+    if not all(isinstance(value, (str, bool)) for value in table.values()):
+        raise ProfileError("the codec words gives texts, or true and false")
     # Of words that mean the same, which only read-only profiles may have, the first is written.
     back = {value: word for word, value in reversed(table.items())}
 
@@ -79,6 +81,8 @@ def _flag(argument: Any) -> Codec:
         yes, no, numbers = argument["yes"], argument["no"], argument.get("numbers", False)
     elif argument is not True:
         raise ProfileError("the codec flag is true, or has the two words `yes` and `no`")
+    if not isinstance(yes, (str, bool)) or not isinstance(no, (str, bool)):
+        raise ProfileError("the codec flag has texts, or true and false, for `yes` and `no`")
 
     def decode(value: Any) -> Any:
         if type(value) is int and value in (0, 1):

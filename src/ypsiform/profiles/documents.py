@@ -5,7 +5,7 @@ What is not changed is written as it came, comments included.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, MutableMapping
 from contextlib import suppress
 from datetime import date, datetime, time
 from io import StringIO
@@ -44,7 +44,7 @@ class Document(dict[str, Any]):
         super().__init__(tree)
         self.files: dict[str, File] = {}
         self.named: dict[str, str] = {}
-        self.beside: dict[str, bytes] = {}
+        self.beside: MutableMapping[str, bytes] = {}
         self.spread = False
 
 
@@ -126,7 +126,8 @@ def _of_folder(data: bytes, file: str, profile: Profile, rule: FolderRule) -> An
     for key in rule.parts.values():
         document.setdefault(key, {})
     if rule.pages is not None:
-        document[PAGES] = [_page(name, rule.pages, text) for name, text in files.items()]
+        texts = [name for name in files if _is_page(name, rule.pages)]
+        document[PAGES] = [_page(name, files[name]) for name in texts]
         document[PAGES] = [page for page in document[PAGES] if page is not None]
     return document
 
@@ -136,7 +137,7 @@ def _ending(name: str) -> str:
 
 
 def _first(
-    files: dict[str, bytes], stems: list[str], within: list[str], forms: list[str]
+    files: Mapping[str, bytes], stems: list[str], within: list[str], forms: list[str]
 ) -> str | None:
     """The first file of one of these names, in one of these folders.
 
@@ -160,12 +161,16 @@ def _first(
     return None
 
 
-def _page(name: str, folder: str, data: bytes) -> dict[str, Any] | None:
-    """The record of a text, from its name and from what stands at its head."""
+def _is_page(name: str, folder: str) -> bool:
+    """Whether a file is a text in a folder of texts, in the site's first language."""
     inside, slash, rest = name.partition("/")
     stem, _, ending = rest.rpartition(".")
-    if inside != folder or not slash or ending != "md" or "." in stem.rpartition("/")[2]:
-        return None
+    return bool(inside == folder and slash and ending == "md") and "." not in stem.split("/")[-1]
+
+
+def _page(name: str, data: bytes) -> dict[str, Any] | None:
+    """The record of a text, from its name and from what stands at its head."""
+    stem = name.partition("/")[2].rpartition(".")[0]
     head, tail = stem.rpartition("/")[::2]
     place = head if tail in ("_index", "index") else stem
     says = _head(data)

@@ -12,7 +12,7 @@ from msgspec import Struct, inspect
 
 from ..containers import CONTAINERS
 from ..errors import ProfileError
-from ..model import CONTENT_KINDS, TARGET_KINDS, TRAIT_NAMES
+from ..model import ALL_DEVICES, CONTENT_KINDS, TARGET_KINDS, TRAIT_NAMES
 from .cells import HELD
 from .codecs import CODECS, chain
 from .lines import Steps
@@ -200,6 +200,13 @@ def _fields(profile: Profile) -> Iterator[Fault]:
                 yield Fault(here, f"found the unknown fact {name!r}; {near(name, known)}")
             yield from _steps(here, rule.through, bool(profile.read_only))
             yield from _words_of(here, name, rule.through)
+            yield from _kind_of(here, name, rule.through)
+            standard = rule.standard if isinstance(rule.standard, list) else [rule.standard]
+            for word in standard if name in WORDS or name == "devices" else ():
+                words = WORDS.get(name, ALL_DEVICES)
+                if word is not None and word not in words:
+                    message = f"found {name} {word!r}; {near(str(word), words)}"
+                    yield Fault([*here, "standard"], message)
             if not rule.at and not rule.flags:
                 yield Fault(here, f"{name!r} needs `at`: where it stands in the record")
             yield from _path(here, rule.at, star=True)
@@ -236,15 +243,44 @@ PURPOSES = ("bar", "footer", "handset", "signed-in", "side", "back office")
 """What locations can be for."""
 
 
+LISTS = ("audience", "devices", "classes", "place")
+"""Fields that are lists of words; a menu may say one place as a text."""
+
+FLAGS = ("hidden", "saved")
+"""Fields that are true or false."""
+
+
+def _kind_of(path: Steps, name: str, through: list[dict[str, Any]]) -> Iterator[Fault]:
+    """What the last step gives must be what the field is: a text, a list, or true and false."""
+    if not through or len(through[-1]) != 1:
+        return
+    ((codec, argument),) = through[-1].items()
+    listed = codec in ("split", "list", "but", "audience")
+    given = argument.values() if codec in ("words", "flag") and isinstance(argument, dict) else ()
+    true_or_false = argument is True if codec == "flag" else False
+    truths = true_or_false or any(isinstance(value, bool) for value in given)
+    if codec == "flag" and isinstance(argument, dict):
+        truths = isinstance(argument.get("yes"), bool)
+    here: Steps = [*path, "through", len(through) - 1]
+    if listed and name not in LISTS:
+        yield Fault(here, f"the codec {codec} gives a list, and {name!r} is none")
+    elif name in ("audience", "classes") and not listed:
+        yield Fault(here, f"{name!r} is a list, and the codec {codec} gives none")
+    elif truths != (name in FLAGS) and codec in ("words", "flag") and name != "devices":
+        word = "true or false" if name in FLAGS else "a text"
+        yield Fault(here, f"{name!r} is {word}, and the codec {codec} gives something else")
+
+
 def _words_of(path: Steps, name: str, through: list[dict[str, Any]]) -> Iterator[Fault]:
     """What a table of words gives must be a word of the field."""
     known = WORDS.get(name)
     for at, step in enumerate(through if known else ()):
-        table = step.get("words")
-        for word, value in table.items() if isinstance(table, dict) else ():
-            if known and value not in known:
-                where: Steps = [*path, "through", at, "words", word]
-                yield Fault(where, f"found {name} {value!r}; {near(str(value), known)}")
+        for codec in ("words", "flag"):
+            table = step.get(codec)
+            for word, value in table.items() if isinstance(table, dict) else ():
+                if known and value not in known and word != "numbers":
+                    where: Steps = [*path, "through", at, codec, word]
+                    yield Fault(where, f"found {name} {value!r}; {near(str(value), known)}")
 
 
 def _purposes(profile: Profile) -> Iterator[Fault]:
@@ -367,7 +403,11 @@ def _places(profile: Profile) -> Iterator[Fault]:
             hint = near(panels.encoding, ENCODINGS)
             yield Fault([*at, "encoding"], f"found encoding {panels.encoding!r}; {hint}")
         yield from _panels(profile, panels, at)
+        types = [block.type for block in panels.blocks]
         for n, block in enumerate(panels.blocks):
+            if block.type in types[:n]:
+                message = f"two blocks have the type {block.type!r}, and could not be told apart"
+                yield Fault([*at, "blocks", n, "type"], message)
             kinds = ["links", *HELD]
             if block.holds not in kinds:
                 hint = near(block.holds, kinds)
