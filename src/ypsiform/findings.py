@@ -241,6 +241,15 @@ CODES: dict[str, Code] = {
         "A file that was edited or damaged, or a version of the platform with other rules.",
         "Where the file is written for its own platform the key stays; elsewhere it is made legal.",
     ),
+    "read.same-id": Code(
+        "Content with an id that another one has",
+        "note",
+        "“{before}” has the same id as “{after}”, which comes first; items point to the first one.",
+        "Look which of the two is meant.",
+        "Two records of the export's contents have one kind and one id.",
+        "An export that was put together from two, or a fault of the platform.",
+        "The second record stays in a file of its own platform, and is otherwise not used.",
+    ),
     "read.jump": Code(
         "An item that skips a level",
         "low",

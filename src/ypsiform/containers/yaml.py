@@ -86,6 +86,7 @@ def _said(value: Any) -> str:
 def read(data: bytes, file: str) -> Any:
     """Bytes to a tree. Aliases, unknown tags and a second document are errors."""
     text = decode(data, file, declared=False)
+    _check_lines(text, file)
     reader = YAML(typ="safe", pure=True)
     stack: list[_Open] = [_Open([])]
     documents = 0
@@ -130,6 +131,27 @@ def read(data: bytes, file: str) -> Any:
         reason = str(error).splitlines()[0] if str(error) else "it is nested too deep"
         raise FormatError(f"this is not YAML: {reason}", file=file) from None
     return stack[0].value[0] if stack[0].value else None
+
+
+_QUOTED = re.compile(r"\"(?:[^\"\\]|\\.)*\"|'[^']*'")
+
+
+def _check_lines(text: str, file: str) -> None:
+    """Refuse a line that opens more brackets than may be open: to look them through takes long."""
+    if text.count("[") <= DEEPEST and text.count("{") <= DEEPEST:
+        return
+    for number, line in enumerate(text.split("\n"), 1):
+        if line.count("[") + line.count("{") <= DEEPEST:
+            continue
+        depth = 0
+        for found in re.finditer(r"[\[\]{}]", _QUOTED.sub("", line)):
+            depth += 1 if found[0] in "[{" else -1
+            if depth > DEEPEST:
+                raise FormatError(
+                    f"values are nested more than {DEEPEST} levels deep",
+                    file=file,
+                    place=f"line {number}",
+                )
 
 
 def _refuse_tag(tag: object, file: str, line: int) -> NoReturn:

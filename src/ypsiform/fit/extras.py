@@ -173,7 +173,8 @@ def contents(work: Work, targets: Targets) -> None:
     """Report states and audiences of content that the destination does not hold."""
     if work.same_file:
         return
-    at = {(c.kind, c.id): n for n, c in enumerate(work.source.contents)}
+    # Of two of one id items point to the first.
+    at = {(c.kind, c.id): n for n, c in reversed([*enumerate(work.source.contents)])}
     left = {
         row: loss
         for loss in work.losses

@@ -281,10 +281,11 @@ class _Reading:
                     self.extras.append(Extra(f"{here}/{key}", value))
                     continue
                 fact, value = "target", self.all.address(value)
-            elif fact in ("contents", "fields"):
-                value = tuple(str(word) for word in _list(value, here))
-            elif fact == "count":
-                value = value if type(value) is int else 0
+            elif not _is_of_form(fact, value):
+                self.extras.append(Extra(f"{here}/{key}", value))
+                continue
+            elif fact in _LISTS:
+                value = tuple(value)
             values[fact] = value
         for name, links in (("html", links_in), ("body", _in_text)):
             if isinstance(values.get(name), str):
@@ -322,6 +323,13 @@ class _Reading:
 
 def _in_text(body: str) -> list[Link]:
     return links_in_text(body, "plain")
+
+
+def _is_of_form(fact: str, value: Any) -> bool:
+    """Whether a value is what a fact of a block is: a text, a list of texts, or a number."""
+    if fact in _LISTS:
+        return isinstance(value, list) and all(isinstance(word, str) for word in value)
+    return type(value) is int if fact == "count" else isinstance(value, str)
 
 
 _LISTS = ("contents", "fields")

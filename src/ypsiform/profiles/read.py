@@ -26,7 +26,7 @@ from .records import Pairs, RecordRule, Values, marks_of, plain
 from .schema import ContentRule, PanelRule, PlaceRule, Profile, Theme
 from .sections import Section, Sections, below, entry_id, inner, said_key
 from .sheets import Sheets
-from .ties import LISTED_AT, LISTED_UNDER, Odd, Tied, owners
+from .ties import LISTED_AT, LISTED_UNDER, OF_MENU, Odd, Tied, owners
 
 
 class ReadResult:
@@ -87,6 +87,8 @@ class _Reader:
         self.tree = self.shape.root(tree)
         self.paths = Sections(profile)
         self.notices: list[Finding] = []
+        # Records that no rule matched, counted by the list that they stand in.
+        self.whole: dict[str, int] = {}
         self.asked_theme = theme
         self.marks: Mark = {}
         self.theme: Theme | None = None
@@ -241,6 +243,7 @@ class _Reader:
 
     def _contents(self, extras: list[Extra]) -> list[Content]:
         found: list[Content] = []
+        known: dict[tuple[str, str], str] = {}
         for rule, section in zip(self.profile.content, self.paths.content, strict=True):
             own: tuple[str, ...] = (rule.inside,) if rule.inside else ()
             if self.profile.items.pages:
@@ -257,8 +260,22 @@ class _Reader:
             for place, node in self._records(section):
                 values, unread = self._values(record, node, place)
                 content = self._content(rule, values, unread, place)
+                if content is not None and (content.kind, content.id) in known:
+                    # Items point to the first of those that have one id.
+                    self.notices.append(
+                        notice(
+                            "read.same-id",
+                            before=content.title or content.path or content.id,
+                            after=known[content.kind, content.id],
+                            origin=f"{self.file}: {spell(place)}",
+                        )
+                    )
+                    content = None
+                elif content is not None:
+                    said = content.title or content.path or content.id
+                    known[content.kind, content.id] = said
                 if content is None:
-                    extras.append(_whole_record(rule.at, node, extras))
+                    extras.append(self._whole_record(rule.at, node, extras))
                 else:
                     found.append(content)
         return found
@@ -491,6 +508,7 @@ class _Reader:
         )
         unread = [e.value for e in extras if e.path == here]
         extras[:] = [e for e in extras if e.path not in (rule.at, here)]
+        self.whole.pop(here, None)
         if left:
             extras.append(Extra(rule.at, left))
         for entry in stay:
@@ -498,7 +516,7 @@ class _Reader:
                 unread.remove(entry)
             elif place.sequence in entry:
                 continue
-            extras.append(_whole_record(here, entry, extras))
+            extras.append(self._whole_record(here, entry, extras))
         for nth, location in enumerate(locations):
             if location.name == rule.location:
                 mine = tuple(menu for menu in location.menus if menu not in gone)
@@ -543,7 +561,7 @@ class _Reader:
                 tied[key] = Tied(menu)
             here = tied.get(key)
             if here is None:
-                extras.append(_whole_record(rule.at or "", node, extras))
+                extras.append(self._whole_record(rule.at or "", node, extras))
                 continue
             try:
                 here.tie(tie, item, values, place)
@@ -590,11 +608,14 @@ class _Reader:
         elif tie.structure != "parent" or tie.menu is not None:
             return None
         under = {v.get(tie.id or "", place): v.get(above, "") for place, _, _, v in read}
-        found = owners(under, set(keys))
+        # A menu and an item may have one id, where lists name the items.
+        mark = OF_MENU if tie.structure == "listed" else ""
+        names = {mark + key for key in keys}
+        found = owners(under, names)
         owner: dict[str, str] = {}
         for place, _, _, values in read:
-            owner[place] = found.get(values.get(tie.id or "", place), "")
-            if values.get(above) in keys:
+            owner[place] = found.get(values.get(tie.id or "", place), "").removeprefix(mark)
+            if values.get(above) in names:
                 values[above] = tie.top
         return owner
 
@@ -605,18 +626,21 @@ class _Reader:
         tie = self.profile.items.tie
         under: dict[str, tuple[str, int]] = {}
         say = said_key(self.profile)
-        holders = [(say(menu.key), node, tie.first or tie.inside or "") for menu, node in menus]
+        holders = [
+            (OF_MENU + say(menu.key), node, tie.first or tie.inside or "") for menu, node in menus
+        ]
         holders += [(v.get(tie.id or "", p), node, tie.inside or "") for p, node, _, v in read]
         for ident, node, key in holders:
             listed = inner(self.shape, node, key)
             if listed is None:
                 continue
             if not isinstance(listed, list):
-                raise self.fail(f"found {kind_of(listed)} where a list is needed", f"{ident}.{key}")
+                where = f"{ident.removeprefix(OF_MENU)}.{key}"
+                raise self.fail(f"found {kind_of(listed)} where a list is needed", where)
             for rank, name in enumerate(listed):
                 found = entry_id(tie, self.shape, name)
                 if found is None:
-                    place = f"{ident}.{spell(key)}[{rank}]"
+                    place = f"{ident.removeprefix(OF_MENU)}.{spell(key)}[{rank}]"
                     wanted = tie.each or "an id"
                     raise self.fail(f"found {name!r} where {wanted} is needed", place)
                 under.setdefault(found, (ident, rank))
@@ -644,7 +668,7 @@ class _Reader:
                 )
             for left in by_key.values():
                 for node in left:
-                    extras.append(_whole_record(join.at, node, extras))
+                    extras.append(self._whole_record(join.at, node, extras))
         return found
 
     def _odd(self, odd: Odd) -> Finding:
@@ -727,7 +751,7 @@ class _Reader:
             menu = menus.get(key) if isinstance(key, str) else None
             if menu is None or menu.id in shown:
                 path = f"{self.profile.locations.at}/{place.name}"
-                extras.append(_whole_record(path, entry, extras))
+                extras.append(self._whole_record(path, entry, extras))
             else:
                 shown.append(menu.id)
         return tuple(shown)
@@ -817,6 +841,13 @@ class _Reader:
             for _, node in self._records(section)
         }
 
+    def _whole_record(self, path: str, node: Any, extras: list[Extra]) -> Extra:
+        """A record that no rule matched; its place among its like may change: it is counted."""
+        if path not in self.whole:
+            self.whole[path] = sum(extra.path == path for extra in extras)
+        self.whole[path] += 1
+        return Extra(path, node, self.whole[path] - 1)
+
     def _unclaimed(self, extras: list[Extra]) -> None:
         """Records of a list that several rules share, and that belong to none of them."""
         shared = {s.path for s in self.paths.lists() if s.only and not s.inside}
@@ -826,7 +857,7 @@ class _Reader:
             claimed = {place for section in mine for place, _ in self._records(section)}
             for place, node in self._records(Section(at, {}, mine[0].keyed)):
                 if place not in claimed:
-                    extras.append(_whole_record(at, node, extras))
+                    extras.append(self._whole_record(at, node, extras))
 
     def _used(self, theme: Theme | None) -> set[str]:
         """Keys of menus that the records of panels show."""
@@ -865,8 +896,3 @@ DEEPEST = 200
 def implied_place(key: str) -> str:
     """The place of a menu that has no record of its own."""
     return f"menu {key}"
-
-
-def _whole_record(path: str, node: Any, extras: list[Extra]) -> Extra:
-    """A record that no rule matched; its place among its like may change, so it is counted."""
-    return Extra(path, node, sum(extra.path == path for extra in extras))

@@ -14,6 +14,7 @@ IMPLIED = "implied:"
 
 
 LISTED_UNDER, LISTED_AT = " under", " at"
+OF_MENU = "\0menu "
 """What lists a record, and where, as if the record had said so itself."""
 
 
