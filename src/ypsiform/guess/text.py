@@ -273,6 +273,10 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
     for fact, field, rule in _traits(table, used):
         text.guess(f"{fact} = {value(rule)}", f"{field!r} is called so")
     _kinds(text, leads, items)
+    if kind in ("csv", "sqlite") and tie["structure"] == "nested":
+        text.say()
+        text.guess("limits = { depth = 1 }", "rows of a table do not stand in each other")
+        _up(text)
 
 
 def _whole(held: list[Any]) -> bool:

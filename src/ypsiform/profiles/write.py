@@ -31,6 +31,9 @@ from .sections import Section, Sections, entry_of, inner, said_key, set_at
 from .sheets import Sheets, key_of, parts_of, pieces_of
 from .ties import IMPLIED
 
+TABLES = ("csv", "sqlite")
+"""Containers whose cells hold no records."""
+
 Place = str
 Lineage = dict[tuple[int, str, int], Place]
 """Where each record went: (side, `item` or `menu`, number) to a place in the written tree.
@@ -622,6 +625,7 @@ class _Writer:
         """The key of nested records where it is written even if nothing is inside."""
         tie = self.profile.items.tie
         simple = tie.inside and "/" not in tie.inside and not tie.with_ and not tie.keyed
+        simple = simple and self.profile.container not in TABLES
         return (tie.inside,) if simple and tie.inside else ()
 
     def _fill(self, holder: Any, key: str, names: list[str], records: list[Any]) -> None:
