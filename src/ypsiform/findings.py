@@ -992,6 +992,28 @@ CODES: dict[str, Code] = {
         "Themes differ in how texts are written, and nothing that could run is passed on.",
         "Write the block anew at the destination.",
     ),
+    "panel.cleaned": Code(
+        "Markup in a panel that was cleaned",
+        "high",
+        "Of {before} was taken away what could run, send or load something: {labels}. The rest is "
+        "written.",
+        "Look at the panel. What was taken away is made anew at the destination, if it is needed.",
+        "Markup from an export is passed on only without scripts, forms, frames, styles that load "
+        "or cover something, and addresses that run something; where browsers and other programs "
+        "read it in different ways, it is written anew.",
+        "Widgets and embedded content stand in menus as markup.",
+        "Make a widget of the destination's own where one was.",
+    ),
+    "panel.unsafe": Code(
+        "Markup at the destination that runs something",
+        "note",
+        "The destination's menu “{menu}” has markup that could run, send or load something: "
+        "{labels}. It stays as it is.",
+        "Look whether somebody meant it.",
+        "What stands at the destination is reported, and never rewritten.",
+        "Widgets and embedded content stand in menus as markup.",
+        "Nothing is changed by the conversion.",
+    ),
     "panel.picture": Code(
         "A block of a panel that says less",
         "low",

@@ -109,7 +109,7 @@ def _leads(one: Unread, hosts: Hosts, reached: Collection[str]) -> bool:
     """Whether unread data leads visitors to pages that nothing else leads to."""
     if one.cover.scope == "content":
         return False
-    for path, value in _leaves(one.extra.path, one.extra.value):
+    for path, value in leaves(one.extra.path, one.extra.value):
         if OWN.search(path) or not _ADDRESS.fullmatch(value):
             continue
         parts = hosts.read(value)
@@ -149,7 +149,7 @@ def _lists_links(extra: Extra, hosts: Hosts, reached: Collection[str]) -> bool:
     return news
 
 
-def _leaves(path: str, value: Any) -> Iterator[tuple[str, str]]:
+def leaves(path: str, value: Any) -> Iterator[tuple[str, str]]:
     """The texts in a neutral value, with where they stand."""
     stack: list[tuple[str, Any]] = [(path, value)]
     while stack:

@@ -70,6 +70,7 @@ def fit(work: Work) -> Fitted:
     seen.attribute(work, site, rows)
     gone = places.overwritten(work)
     parts = panels.name_parts(work)
+    panels.tell_unsafe(work)
     _tell_lists(work)
     _tell_no_panels(work)
     _tell_unused(work, targets, rows)

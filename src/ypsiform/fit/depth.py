@@ -131,6 +131,8 @@ class Branches:
         self.heading_links = work.strategy is None or work.strategy.capacity().heading_links
         self.offered: dict[int, list[blocks.Offer]] = {}
         self.altered: dict[int, Held] = {}
+        # What was taken away of markup, because it could run something.
+        self.taken: dict[int, tuple[str, ...]] = {}
         self.labels = Labels(work, fate, targets.titles)
         parts = [
             rule for rule in work.profile.item_kinds(work.theme_name) if rule.part == "heading"
@@ -253,6 +255,7 @@ class Branches:
                     self.as_links.update(adapted.links)
                     self.left_in.update(adapted.inner)
                     self.altered.update(adapted.altered)
+                    self.taken.update(adapted.taken)
                 panel = adapted.panel if adapted else thing.panel
                 panels.name_lists(work, self.fate, panel, thing.label)
                 gone = adapted.gone if adapted is not None else {}
@@ -931,7 +934,19 @@ class Branches:
             code = "panel.picture" if isinstance(was, Picture) else "panel.markup"
             kind = ["block"] if type(was) is not type(piece.holds) else []
             mine = item_facts(row, *kind, "holds", *gone)
-            self.work.loss(code, "altered", mine, row=row, before=blocks.said(was))
+            if row not in self.taken:
+                self.work.loss(code, "altered", mine, row=row, before=blocks.said(was))
+                return
+            sure = any(word[0] == "<" or "=" in word for word in self.taken[row])
+            self.work.loss(
+                "panel.cleaned",
+                "altered",
+                mine,
+                severity="high" if sure else "medium",
+                row=row,
+                before=blocks.said(was),
+                labels=self.taken[row],
+            )
 
     def _tell_apart(self, menu: Menu, taken: Collection[str]) -> None:
         """Give later items another label where labels must be told apart.

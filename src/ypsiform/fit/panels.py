@@ -8,17 +8,20 @@ from msgspec.structs import replace
 
 from .. import facts
 from ..findings import EVERY, Cover, Severity, notice
+from ..markup import cleaned
 from ..model import (
     NOWHERE,
     Column,
     Item,
     Links,
     Location,
+    Markup,
     MenuReference,
     Panel,
     Picture,
     Piece,
     below,
+    rows_of,
     targets_of,
 )
 from ..order import out_of_order
@@ -26,6 +29,7 @@ from ..profiles.cells import Cells
 from ..profiles.drawers import Drawers, records_at
 from ..profiles.panels import Beside, Capacity, shares
 from ..profiles.sheets import Sheets, parts_of
+from ..unread import leaves
 from . import keys, secondary
 from .blocks import Offer, said
 from .shape import Adapted, adapt
@@ -125,6 +129,34 @@ def shows(work: Work, locations: list[Location]) -> bool:
     """Whether one of these locations shows panels."""
     rule = work.profile.panels_of(work.theme_name)
     return rule is not None and any(place.name == rule.location for place in locations)
+
+
+def tell_unsafe(work: Work) -> None:
+    """Say what markup that stands at the destination could run; it stays as it is."""
+    base = work.base
+    if base is None:
+        return
+    rule = work.profile.panels_of(work.theme_name)
+    found: list[tuple[str, str, str]] = []
+    for menu in work.kept:
+        for thing in rows_of([menu]).things:
+            if isinstance(thing, Piece) and isinstance(thing.holds, Markup):
+                found.append((menu.id, menu.title or menu.key, thing.holds.html))
+    for extra in base.extras:
+        if rule is not None and extra.path.split("/")[0] == rule.at:
+            found += [("", rule.at, text) for _, text in leaves(extra.path, extra.value)]
+    for ident, name, html in found:
+        taken = cleaned(html).taken if "<" in html else ()
+        if taken:
+            work.notices.append(
+                notice(
+                    "panel.unsafe",
+                    menu=ident or None,
+                    menu_name=name,
+                    labels=taken,
+                    origin=base.file,
+                )
+            )
 
 
 def room(work: Work) -> int | None:

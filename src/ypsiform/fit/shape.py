@@ -11,7 +11,7 @@ from typing import Protocol
 from msgspec import Struct
 from msgspec.structs import replace
 
-from ..markup import as_markup, escaped, has_marks, linked, links_in, runs
+from ..markup import as_markup, cleaned, escaped, has_marks, linked, links_in, links_left, passes
 from ..model import (
     NOWHERE,
     Block,
@@ -45,7 +45,8 @@ class Adapted(Struct):
     `Linked` stands for each of them. `gone`, `moved` and `roles` name the finding for rows that go,
     that get another parent, or become headings; `unheaded` for headings that become links;
     `altered` are pieces that hold less, with what they held, `links` pieces that become links, with
-    what stands for these; `inner` says of markup which of its links are left.
+    what stands for these; `inner` says of markup which of its links are left, and `taken` what was
+    taken away because it could run something.
     """
 
     panel: Panel
@@ -56,6 +57,7 @@ class Adapted(Struct):
     altered: dict[int, Held] = {}
     links: dict[int, list[Linked]] = {}
     inner: dict[int, list[int]] = {}
+    taken: dict[int, tuple[str, ...]] = {}
 
 
 class Labelled(Protocol):
@@ -95,6 +97,40 @@ class _Adapter:
         self.pictures = 0
 
     def run(self, panel: Panel) -> Adapted | None:
+        """The panel as it can be held; None where nothing is left of it."""
+        made = self._shaped(panel)
+        if made is not None:
+            now = made.panel
+            columns = [
+                replace(column, blocks=[self._cleaned(block) for block in column.blocks])
+                for column in now.columns
+            ]
+            around = [self._cleaned(piece) for piece in (now.before, now.after) if piece]
+            pieces = iter([piece for piece in around if isinstance(piece, Piece)])
+            made.panel = replace(
+                now,
+                columns=columns,
+                before=next(pieces) if now.before else None,
+                after=next(pieces) if now.after else None,
+            )
+        return made
+
+    def _cleaned(self, block: Block) -> Block:
+        """Markup without what would run something; all other blocks as they are."""
+        held = block.holds if isinstance(block, Piece) else None
+        if not isinstance(block, Piece) or not isinstance(held, Markup):
+            return block
+        made = cleaned(held.html)
+        if not made.taken:
+            return block
+        left = links_left(held.html, made.html)
+        self.made.altered[block.number] = held
+        self.made.taken[block.number] = made.taken
+        self.made.inner[block.number] = left
+        links = tuple(held.links[n] for n in left)
+        return Piece(Markup(made.html, links), block.origin, block.number)
+
+    def _shaped(self, panel: Panel) -> Adapted | None:
         capacity, made = self.capacity, self.made
         only = _only_markup(panel)
         if only is not None and "freehand" in capacity.styles:
@@ -172,7 +208,7 @@ class _Adapter:
             return None
         self.made.altered[piece.number] = piece.holds
         found = zip(links_in(piece.holds.html), piece.holds.links, strict=False)
-        kept = [(n, *pair) for n, pair in enumerate(found) if not runs(linked([pair[0]]))]
+        kept = [(n, *pair) for n, pair in enumerate(found) if not cleaned(linked([pair[0]])).taken]
         links = tuple(target for _, _, target in kept)
         self.made.inner[piece.number] = [n for n, _, _ in kept]
         made = Markup(linked([link for _, link, _ in kept]), links)
@@ -262,8 +298,12 @@ class _Adapter:
     def _block(self, held: Held) -> Held | None:
         """A block as the destination can hold it, with what it can say; None where it cannot."""
         capacity = self.capacity
-        if not isinstance(held, capacity.holds) or (isinstance(held, Markup) and runs(held.html)):
+        if not isinstance(held, capacity.holds):
             return None
+        if isinstance(held, Markup) and not passes(held.html):
+            return None
+        if isinstance(held, Text) and held.form == "markdown" and cleaned(held.body).taken:
+            held = replace(held, body=held.body.replace("<", "&lt;"))
         if isinstance(held, Text) and held.form != capacity.text_form:
             if capacity.text_form == "markdown":
                 return Text(escaped(held.body), "markdown", held.target)
@@ -457,9 +497,9 @@ def _only_markup(panel: Panel) -> Piece | None:
 
 
 def _is_markup(block: object) -> bool:
-    """Whether a block is markup that runs nothing."""
+    """Whether a block is markup of which something is left where nothing in it may run."""
     held = block.holds if isinstance(block, Piece) else None
-    return isinstance(held, Markup) and not runs(held.html)
+    return isinstance(held, Markup) and passes(held.html)
 
 
 def _around(

@@ -11,7 +11,7 @@ from typing import Any
 
 from ..containers.json import kind_of
 from ..errors import FormatError
-from ..markup import Link, links_in, links_in_text, runs
+from ..markup import Link, cleaned, links_in, links_in_text
 from ..model import (
     Block,
     Column,
@@ -97,7 +97,7 @@ class Cells(Beside):
     def _holds(self, block: Block) -> bool:
         if isinstance(block, Links):
             return all(not getattr(item, "children", ()) for item in block.items)
-        active = isinstance(block.holds, Markup) and runs(block.holds.html)
+        active = isinstance(block.holds, Markup) and bool(cleaned(block.holds.html).taken)
         return isinstance(block.holds, self.capacity().holds) and not active
 
     # Reading

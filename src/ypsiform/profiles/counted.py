@@ -12,7 +12,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from ..markup import links_in, runs
+from ..markup import cleaned, links_in
 from ..model import NOWHERE, Column, Item, Links, Markup, Panel, Piece, Target
 from .codecs import as_number
 from .panels import Beside, Capacity, sections_fit, spread
@@ -148,4 +148,4 @@ class Counted(Beside):
 def _passes(block: Links | Piece) -> bool:
     """Whether a block is markup that runs nothing."""
     held = block.holds if isinstance(block, Piece) else None
-    return isinstance(held, Markup) and not runs(held.html)
+    return isinstance(held, Markup) and not cleaned(held.html).taken
