@@ -9,6 +9,7 @@ import re
 from collections.abc import Iterable
 from contextlib import suppress
 from functools import lru_cache
+from html import unescape
 from typing import NamedTuple
 from urllib.parse import parse_qsl, quote, unquote, urljoin, urlsplit
 
@@ -19,6 +20,8 @@ _INDEX = re.compile(r"/(?:index|default)\.(?:html?|php|aspx?|xhtml)$", re.IGNORE
 _FILE = re.compile(r"\.([A-Za-z][A-Za-z0-9]{0,7}|7z|3gp|mp[34])$")
 _PAGE_ENDINGS = frozenset({"html", "htm", "xhtml", "php", "asp", "aspx", "jsp"})
 _SCRIPTS = frozenset({"javascript", "vbscript", "livescript", "mocha", "data", "jscript"})
+_AROUND = frozenset({"feed", "view-source", "jar", "mhtml", "wyciwyg", "about", "blob"})
+"""Schemes in front of another address."""
 _PORTS = {"http": 80, "https": 443}
 
 
@@ -63,9 +66,14 @@ class Hosts:
             return Address("none")
         if text.startswith("#"):
             return Address("fragment", "", text)
-        scheme = _SCHEME.match(_BLANK.sub("", unquote(text)))
+        plain = _BLANK.sub("", unescape(unquote(text)) if "&" in text else unquote(text))
+        scheme = _SCHEME.match(plain)
         word = scheme[1].lower() if scheme else ""
-        if word in _SCRIPTS:
+        within = scheme
+        while within is not None and within[1].lower() in _AROUND:
+            plain = plain[within.end() :]
+            within = _SCHEME.match(plain)
+        if within is not None and within[1].lower() in _SCRIPTS:
             return Address("script")
         if word == "mailto":
             return Address("mail")

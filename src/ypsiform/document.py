@@ -490,7 +490,12 @@ def _no_doubles(tree: Any, file: str) -> None:
 def _known(site: Site, file: str) -> None:
     """What a document refers to must be there, and be there once."""
     contents = {(content.kind, content.id) for content in site.contents}
+    origins: set[str] = set()
     for thing in rows_of(site.menus).things:
+        if thing.origin and thing.origin in origins:
+            message = "two items or blocks say that they come from this place"
+            raise FormatError(message, file=file, place=thing.origin)
+        origins.add(thing.origin)
         for target in _targets(thing):
             if target.kind not in TARGET_KINDS:
                 raise FormatError(

@@ -793,7 +793,8 @@ CODES: dict[str, Code] = {
         "Labels that a spreadsheet takes for formulas",
         "note",
         "The table holds labels that begin like a formula: {labels}.",
-        "Do not open the file in a spreadsheet program without need; import it as it is.",
+        "Import the file as it is. To look at it in a spreadsheet, write a plain table with --set "
+        "safe=yes, which puts a mark before such cells.",
         "A spreadsheet program would compute them, and might do what the label says.",
         "The file is a table, and cells that begin with = + - or @ are formulas to spreadsheets.",
         "Read the labels; if nobody wrote them on purpose, somebody tried something. Rename them.",

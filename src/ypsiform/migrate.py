@@ -333,10 +333,18 @@ def _without_filled(prepared: Prepared, back: ReadResult) -> None:
 
     filled = defaults(written.tree, profile.items.at)
     standing = {place for (side, _, _), place in written.lineage.items() if side == 1}
+    things = prepared.source.rows.things
+    said = {
+        (place, extra.path)
+        for (side, scope, n), place in written.lineage.items()
+        if filled and side == 0 and scope == "item" and work.same_platform
+        for extra in getattr(things[n], "extras", ())
+    }
     found: dict[str, Any] = {}
     for thing in back.rows.things if filled else ():
         if isinstance(thing, Item) and thing.extras and thing.origin not in standing:
-            mine = [e for e in thing.extras if filled.get(e.path, thing) == e.value]
+            own = (e for e in thing.extras if (thing.origin, e.path) not in said)
+            mine = [e for e in own if filled.get(e.path, thing) == e.value]
             found.update((extra.path, extra.value) for extra in mine)
             thing.extras = tuple(extra for extra in thing.extras if extra not in mine)
     for column, value in found.items():

@@ -29,7 +29,7 @@ from ..model import (
     Target,
     rows_of,
 )
-from ..profiles.pages import Page
+from ..profiles.pages import Page, levels_of
 
 Pages = dict[str, Page]
 """Pages of a page tree by their ids, in the order of the file."""
@@ -231,7 +231,7 @@ class _Comparison:
         gathers = there.gathers
         if gathers is None or gathers in (menu.gathers, self.planned.rules.get(key)):
             return
-        levels = max(rows_of([menu]).depth, default=1)
+        levels = max(levels_of(menu), default=1)
         own = f"pages below “{menu.title or menu.key}” (page "
         whole = gathers.ranked and len(gathers.roots) == 1 and gathers.reach == levels
         # These pages stand behind all others, one after the other.

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import csv
 import re
+from collections.abc import Callable
 from io import StringIO
 from typing import Any
 
@@ -18,6 +19,31 @@ from .json import SHAPE as SHAPE
 UNWRITABLE: re.Pattern[str] | None = re.compile(r"[\x00\ud800-\udfff]")
 DELIMITERS = (",", ";", "\t", "|")
 LONGEST_CELL = 1 << 24
+
+
+_FORMULA = re.compile(r"'*(?:[=+@\t\r]|-.)", re.DOTALL)
+
+
+def marked(cell: str) -> str:
+    """A cell that no spreadsheet takes for a formula: one that it would has a mark before it."""
+    return "'" + cell if _FORMULA.match(cell) else cell
+
+
+def unmarked(cell: str) -> str:
+    """A cell without the mark that keeps a spreadsheet from taking it for a formula."""
+    return cell[1:] if cell[:1] == "'" and _FORMULA.match(cell) else cell
+
+
+def has_marks(tree: Any) -> bool:
+    """Whether each cell of a table that could be taken for a formula is marked, and one is."""
+    found = [cell for row in tree["rows"] for cell in row.values() if _FORMULA.match(cell)]
+    return bool(found) and all(cell[0] == "'" for cell in found)
+
+
+def each(tree: Any, change: Callable[[str], str]) -> Any:
+    """A table with each cell below the header changed."""
+    rows = [{key: change(str(cell)) for key, cell in row.items()} for row in tree["rows"]]
+    return {**tree, "rows": rows}
 
 
 def read(data: bytes, file: str) -> Any:

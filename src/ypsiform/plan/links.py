@@ -7,7 +7,6 @@ with commas, semicolons or tabs, cells quoted or not, and leading zeros of ids l
 from __future__ import annotations
 
 import csv
-import re
 from collections.abc import Container
 from io import StringIO
 from typing import NamedTuple
@@ -16,6 +15,7 @@ from msgspec.structs import replace
 
 from ..addresses import normal_path
 from ..containers import decode
+from ..containers.csv import marked, unmarked
 from ..decisions import LinkChoice, Pair
 from ..errors import FormatError
 from ..fit.links import Match
@@ -111,13 +111,8 @@ def write_links(rows: list[Row]) -> bytes:
     for row in rows:
         old = row.old
         cells = (old.id, old.kind, old.path or "", *row[1:])
-        writer.writerow([_safe(cell) for cell in cells])
+        writer.writerow([marked(cell) for cell in cells])
     return b"\xef\xbb\xbf" + out.getvalue().encode("utf-8")
-
-
-def _safe(cell: str) -> str:
-    """A cell that no spreadsheet takes for a formula."""
-    return "'" + cell if re.match(r"[=+@\t]|-.", cell) else cell
 
 
 def read_links(
@@ -136,7 +131,7 @@ def read_links(
     known = _Known(wanted, inventory)
     try:
         for cells in reader:
-            cells = [cell.strip().removeprefix("'") for cell in cells]
+            cells = [unmarked(cell.strip()) for cell in cells]
             if not columns:
                 # A mark that a program took for letters, as one does that expects another encoding.
                 columns = [cell.removeprefix("ï»¿").lower() for cell in cells]
@@ -152,7 +147,8 @@ def read_links(
             place = f"line {reader.line_num}"
             old = known.old(says)
             if old is None:
-                gone.append(f"the {says['kind']} {says['old id']!r}")
+                kind, ident = says.get("kind") or "content", says.get("old id", "")
+                gone.append(f"the {kind} {ident!r}" if ident else f"the content in {place}")
             elif says.get("match"):
                 try:
                     choice = known.choice(says["match"])
@@ -205,7 +201,7 @@ class _Known:
                 self.short.setdefault(word, []).append((content.kind, content.id))
 
     def old(self, says: dict[str, str]) -> Pair | None:
-        pair = says["kind"], says["old id"]
+        pair = says.get("kind", ""), says.get("old id", "")
         return pair if pair in self.wanted else self.bare.get((pair[0], _bare(pair[1])))
 
     def choice(self, match: str) -> LinkChoice:

@@ -46,6 +46,10 @@ def load_tree(
         tree = read(data, file, profile.page.find, nav)
         return undress(tree, settings) if settings else tree
     tree = _load_one(data, file, profile, profile.container)
+    if profile.container == "csv" and "safe" in profile.settings:
+        from ..containers.csv import each, has_marks, unmarked
+
+        tree = each(tree, unmarked) if has_marks(tree) else tree
     if profile.menus.alone:
         _gather(tree, profile)
     return tree
@@ -122,6 +126,10 @@ def _dumped(tree: Any, profile: Profile, settings: Mapping[str, str] | None) -> 
         from .dressing import dress
 
         tree = dress(tree, settings)
+    if profile.container == "csv" and (settings or {}).get("safe") == "yes":
+        from ..containers.csv import each, marked
+
+        tree = each(tree, marked)
     if profile.container != SEVERAL:
         return _dump_one(tree, profile, profile.container)
     from ..containers.zip import pack

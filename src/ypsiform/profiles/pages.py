@@ -384,7 +384,8 @@ class Pages:
         left = [node for node in there if id(node) not in staying]
         for node in left:
             # Pointer pages stay as well: somebody may still want them.
-            node[self.rule.listed] = False
+            if node.get(self.rule.listed) is True:
+                node[self.rule.listed] = False
         if there or shown:
             self._set(page, self.inside, _merged(there, [node for node, _ in shown]))
         return shown

@@ -1,0 +1,88 @@
+"""Files that once ended in a traceback, in a fault, or took too long: none does any more."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+
+import pytest
+
+from tests.conftest import Run
+from ypsiform.demo import DATA
+from ypsiform.errors import AuditError, YpsiformError
+from ypsiform.guess import draft
+from ypsiform.migrate import all_findings, convert, read
+from ypsiform.profiles.load import load, parsed
+
+FOUND = sorted(path for path in (Path(__file__).parent / "found").iterdir())
+PLACES = [
+    *("stallmere/broad", "stallmere/terrace", "quillmoor/breakwater", "arborcote/ridge"),
+    *("tilewick/mosaic", "fanlight", "rowanbase/bare", "hugo", "csv", "html", "jsonapi"),
+    *("opml", "jsonld", "sitemap/inventory", "ypsiform"),
+]
+REFUSED = {
+    "database-genrule.db": "the column 'gen' is generated",
+    "database-gen.db": "is generated, and such tables are refused",
+    "bz2bad.zip": "this zip is damaged",
+    "lzmabad.zip": "this zip is damaged",
+    "brackets.txt": "nested more than 500 levels",
+    "hugo-bigint.toml": "a whole number of more than 600 digits",
+    "hugo-nan.yaml": "the number .nan cannot be held",
+    "hugo-tagf2.yaml": "does not fit",
+}
+
+
+def tried(data: bytes, file: str, to: str, **more: object) -> None:
+    try:
+        convert(data, file, to, **more)  # type: ignore[arg-type]
+    except AuditError as error:
+        raise AssertionError((to, error.problems[:3])) from None
+    except YpsiformError as error:
+        assert str(error) and "Traceback" not in str(error)
+
+
+@pytest.mark.parametrize("path", FOUND, ids=lambda path: path.name)
+def test_what_was_found_is_read_or_refused(path: Path) -> None:
+    data, started = path.read_bytes(), time.process_time()
+    if path.suffix == ".toml" and path.name.startswith("profile-"):
+        with pytest.raises(YpsiformError, match="line "):
+            parsed(data.decode(), path.name)
+        return
+    try:
+        surveyed, _ = read(data, path.name)
+        all_findings(surveyed)
+    except YpsiformError as error:
+        assert path.name not in REFUSED or REFUSED[path.name] in str(error), error
+        try:
+            text = draft(data, path.name).text
+        except YpsiformError:
+            return
+        tried(data, path.name, "csv", from_=None)
+        parsed(text, "made.toml")
+        return
+    assert path.name not in REFUSED
+    own = surveyed.site.platform
+    forms = [{"form": form} for form in ("toml", "yaml", "json")] if own == "hugo" else [{}]
+    for settings in forms:
+        tried(data, path.name, own, settings=settings)
+    for to in PLACES:
+        tried(data, path.name, to)
+    if not load(own).read_only:
+        tried((DATA / "old.xml").read_bytes(), "old.xml", own, into=(data, path.name))
+        tried(data, path.name, own, into=(data, path.name))
+    assert time.process_time() - started < 60
+
+
+def test_flat_tables_are_described_and_written_back(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "t.csv").write_bytes((Path(__file__).parent / "found/flat-table.csv").read_bytes())
+    assert run("profile", "new", "t.csv", "-o", "p.toml").returncode == 0
+    done = run("profile", "check", "p.toml", "t.csv")
+    assert done.returncode == 0, done.stderr
+
+
+def test_short_rows_of_the_table_of_links(run: Run, tmp_path: Path) -> None:
+    assert run("draft", "old.xml", "--to", "stallmere", "-o", "plan").returncode == 0
+    links = tmp_path / "plan/links.csv"
+    links.write_text("match,old id,kind\nnone,10\nnone\n,,\nnone,999,page\n", "utf-8")
+    done = run("convert", "--plan", "plan")
+    assert done.returncode == 0 and "the content '10'" in done.stdout, done.stderr
