@@ -62,7 +62,7 @@ class Hosts:
             path = address.rstrip("/")
             return Address("page", path) if path else Address("home", "/")
         text = address.strip()
-        if text in ("", "#"):
+        if text in ("", "#") or not _BLANK.sub("", text):
             return Address("none")
         if text.startswith("#"):
             return Address("fragment", "", text)
@@ -172,7 +172,11 @@ def normal_path(path: str) -> str:
     text = _INDEX.sub("/", text)
     if len(text) > 1:
         text = text.rstrip("/") or "/"
-    return quote(text, safe="/-._~!$&'()*+,;=:@")
+    return quote(text, safe="/-._~!$&'()*+,;=:@", errors="surrogatepass")
+
+
+def _quoted(text: str) -> str:
+    return quote(text, errors="surrogatepass")
 
 
 def normal_tail(tail: str) -> str:
@@ -181,7 +185,7 @@ def normal_tail(tail: str) -> str:
         return ""
     query, _, fragment = tail.partition("#")
     pairs = sorted(parse_qsl(query.lstrip("?"), keep_blank_values=True))
-    text = "&".join(f"{quote(name)}={quote(value)}" for name, value in pairs)
+    text = "&".join(f"{_quoted(name)}={_quoted(value)}" for name, value in pairs)
     return ("?" + text if text else "") + ("#" + unquote(fragment) if fragment else "")
 
 

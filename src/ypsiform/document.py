@@ -404,6 +404,18 @@ def _part(block: Links | Piece) -> Any:
 _T = TypeVar("_T")
 
 
+def _whole(tree: object, file: str) -> object:
+    """The tree of a document. Raises `FormatError` where a text in it ends within a character."""
+    try:
+        msgspec.json.encode(tree)
+    except UnicodeEncodeError as error:
+        half = ascii(error.object[error.start])
+        raise FormatError(f"a text has half a character, {half}", file=file) from None
+    except (TypeError, OverflowError, ValueError):
+        pass  # what else is wrong is said where it stands
+    return tree
+
+
 def load(tree: Any, file: str) -> tuple[Site, set[str], list[Finding]]:
     """The site of a document, the keys of menus that are used elsewhere, and notices.
 
@@ -411,7 +423,7 @@ def load(tree: Any, file: str) -> tuple[Site, set[str], list[Finding]]:
     """
     _no_doubles(tree, file)
     try:
-        document = msgspec.convert(tree, Document)
+        document = msgspec.convert(_whole(tree, file), Document)
     except msgspec.ValidationError as error:
         words, _, place = str(error).partition(" - at ")
         place = place.strip("`").removeprefix("$").removeprefix(".")

@@ -136,7 +136,7 @@ def _restored(source: Surveyed, tree: object) -> tuple[Surveyed, object]:
             result = site_of(made, profile, file, None if says_theme(profile) else site.theme)
             if document.says_the_same(result.site, source.site):
                 return _looked(result, profile), made
-    except YpsiformError:
+    except (YpsiformError, AttributeError, LookupError, TypeError, ValueError):
         pass  # what the document says does not fit into a file of its platform
     return source, None
 
@@ -236,6 +236,7 @@ def convert(
         base is not None,
     )
     work.earlier = earlier
+    _check_theme(work)
     if form := becomes(base, writing):
         work.adapt = partial(adapted, form=form)
         if standing is not None and adapted(dict(cast(Any, base)), form) != base:
@@ -279,6 +280,23 @@ def convert(
     written = tree_of(base, profile, to_write)
     base = None
     return proved(Prepared(source, standing, work, fitted, written, to_write, writing, pages), tell)
+
+
+def _check_theme(work: Work) -> None:
+    """Refuse another theme for a file whose own one is not described: what it shows is unknown."""
+    own, rule = work.source.theme, work.profile.locations
+    unknown = own is not None and own not in work.profile.themes
+    if not (work.same_file and unknown and work.theme_name in work.profile.themes):
+        return
+    keys = {menu.key for menu in work.source.menus}
+    for extra in work.source.extras:
+        named = isinstance(extra.value, str) and extra.value in keys
+        if extra.path.startswith(f"{rule.at}/") and named:
+            raise RefusedError(
+                f"it is for the theme {own!r}, which is not described; name the theme that it is "
+                f"to be read by, with --from {work.profile.id}/{work.theme_name}",
+                file=work.source.file,
+            )
 
 
 class Prepared(NamedTuple):
@@ -386,11 +404,13 @@ def _planned(prepared: Prepared) -> Planned:
             records[key] = replace(fate.replaces, title=fate.title)
     fields = profile.site.fields
     addresses = languages = None
+    # The first label says the language of a file that does not say it, and it may be another one.
+    spoken = profile.languages and not fitted.kept
     if own is not None:
         # A page that was read is not written whole, and so without the language that it says.
         addresses, languages = (
             own.addresses,
-            (own.languages or None) if profile.page is None else None,
+            (own.languages or None) if profile.page is None and not spoken else None,
         )
     elif own is None and "address" in fields:
         addresses = (plan.address,) if plan.address else ()

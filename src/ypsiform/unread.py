@@ -15,6 +15,7 @@ from typing import Any
 from msgspec import Struct
 
 from .addresses import Hosts
+from .containers import children_of
 from .findings import Cover, Severity
 from .model import Extra
 
@@ -94,7 +95,7 @@ def words(value: object) -> str:
         return json.dumps(value, ensure_ascii=False, default=str)
     parts = [f'{key[1:]}="{text}"' for key, text in value.items() if key[:1] == "@"]
     parts += [value["#text"].strip()] if "#text" in value else []
-    for name, child in value.get("#children", ()):
+    for name, child in children_of(value):
         parts.append(child if name == "#text" else f"<{name} {words(child)}>".replace(" >", ">"))
     return " ".join(parts)
 

@@ -114,7 +114,8 @@ def _pages(planned: Planned, back: Site, pages: Pages | None) -> Iterator[str]:
         listed = [old.listed, *([(False,)] if old.above in above else [])]
         if old.label != now.label or now.listed not in listed:
             yield f"the page {ident}, which no menu shows, has other marks"
-    if unused != [ident for ident in was if ident in unused]:
+    # Where two pages have one id only the first of them has a place.
+    if list(dict.fromkeys(unused)) != [ident for ident in was if ident in unused]:
         yield "pages that no menu shows stand in another order"
 
 

@@ -98,6 +98,15 @@ LONGEST_NUMBER = 2048
 LONG_NUMBER = "it has a whole number of more than 600 digits"
 
 
+def children_of(node: dict[str, Any]) -> list[tuple[str, Any]]:
+    """The children of an element; none of a mapping that has such a key for another reason."""
+    held = node.get("#children")
+    if not isinstance(held, list):
+        return []
+    pairs = all(isinstance(p, (tuple, list)) and len(p) == 2 and type(p[0]) is str for p in held)
+    return held if pairs else []
+
+
 def folds(key: Any) -> bool:
     """Whether what a child holds as a key can be one of its record: no path, attribute or text."""
     return isinstance(key, str) and key[:1] not in ("", "@", "#") and "/" not in key

@@ -13,6 +13,7 @@ from ..model import EVERYONE, Menu, Site
 from ..profiles.places import location_of, places_of
 from ..profiles.records import plain
 from ..profiles.schema import KeyRule
+from ..unread import leaves
 from ..visibility import audience_of
 from .labels import cut
 from .work import Fate, Work
@@ -282,9 +283,27 @@ def taken_keys(work: Work) -> set[str]:
     """Keys that no new menu can have: of what stays, of the platform, of locations."""
     taken = {menu.key for menu in work.kept} | {f.replaces.key for f in work.fates if f.replaces}
     taken |= set(work.profile.menus.platform)
+    taken |= _named_by_strays(work)
     if placed_by_key(work):
         taken |= {place.name for place in work.locations}
     return taken
+
+
+def _named_by_strays(work: Work) -> set[str]:
+    """Menus that are missing, and that records of a file name: these would be theirs."""
+    base, profile = work.source if work.same_file else work.base, work.profile
+    if base is None:
+        return set()
+    rule, panels = profile.items, profile.panels_of(work.theme_name)
+    found: set[str] = set()
+    for extra in base.extras:
+        if rule.tie.menu is not None and extra.path == rule.at and isinstance(extra.value, dict):
+            found.add(str(extra.value.get(rule.tie.menu)))
+        head = extra.path.partition("/")[0]
+        beside = head in (profile.locations.at, panels.at if panels is not None else "")
+        if beside and not isinstance(extra.value, str):
+            found.update(text for _, text in leaves(extra.path, extra.value))
+    return found
 
 
 def name_secondary(work: Work, made: Fate) -> None:

@@ -128,6 +128,8 @@ class Targets:
         address = self.work.clean(made.address)
         if address != made.address:
             fate = Fate(made, fate.code or "link.characters", repr(made.address), address)
+            if not address:
+                return fate._replace(target=NOWHERE, after="nowhere")
         if self.shown_as_written is not None:
             fate, address = self._absolute(fate, address)
         parts = self.there.read(address)

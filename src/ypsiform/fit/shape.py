@@ -338,10 +338,12 @@ class _Adapter:
         if not isinstance(block, Links) or block.heading is not None:
             return [block]
         found: list[Block] = []
+        beside = {id(item) for item in block.items}  # what stood nested may stand beside already
         for item in block.items:
             if isinstance(item, Item):
                 self.made.roles[item.number] = "panel.heading"
-            found.append(Links(item, list(item.children) if isinstance(item, Item) else []))
+            inner = item.children if isinstance(item, Item) else []
+            found.append(Links(item, [child for child in inner if id(child) not in beside]))
         return found
 
     def _without_blank(self, block: Block) -> Block:

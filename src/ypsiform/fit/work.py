@@ -349,6 +349,8 @@ class Work:
         """
         if not self.same_platform or (elsewhere and extra.path in self.pointing):
             return False
+        if extra.again and not self.as_it_stands:
+            return False  # of a key that stands more than once the last one counts
         return self.same_encoding or extra.path not in self.deciding
 
     def clean(self, text: str) -> str:

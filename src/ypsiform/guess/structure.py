@@ -7,6 +7,7 @@ from collections import Counter
 from itertools import pairwise
 from typing import Any, NamedTuple
 
+from ..containers import children_of
 from .fields import (
     Found,
     address,
@@ -67,7 +68,7 @@ def nodes_at(node: Any, path: str) -> list[Any]:
         deeper: list[Any] = []
         for inner in found:
             if is_element(inner):
-                deeper += [c for name, c in inner.get("#children", ()) if name == part]
+                deeper += [c for name, c in children_of(inner) if name == part]
             elif isinstance(inner, dict) and inner.get(part) is not None:
                 deeper.append(inner[part])
         found = deeper

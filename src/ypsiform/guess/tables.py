@@ -7,6 +7,8 @@ from collections.abc import Iterator
 from datetime import date
 from typing import Any
 
+from ..containers import children_of
+
 Row = dict[str, Any]
 """A record laid out flat: `goes/to` for what stands in a mapping of its own; lists as tuples."""
 
@@ -134,7 +136,7 @@ _NAME = re.compile(r"[A-Za-z_][\w.:@-]*")
 
 def _children(node: Any, name: str) -> list[Any]:
     if is_element(node):
-        return [child for key, child in node.get("#children", ()) if key == name]
+        return [child for key, child in children_of(node) if key == name]
     held = node.get(name) if isinstance(node, dict) else None
     return held if isinstance(held, list) else []
 
@@ -189,7 +191,7 @@ def _repeated(nodes: list[Any]) -> set[str]:
     """The names of elements that some record has several of."""
     found: set[str] = set()
     for node in nodes:
-        names = [name for name, _ in node.get("#children", ())] if isinstance(node, dict) else []
+        names = [name for name, _ in children_of(node)] if isinstance(node, dict) else []
         found.update(name for name in names if names.count(name) > 1)
     return found
 
@@ -223,9 +225,9 @@ def _of_element(node: Any, repeated: set[str], before: str, depth: int) -> Itera
     for key, value in node.items():
         if key[:1] == "@":
             yield before + key, value
-        elif key == "#text" and value.strip():
+        elif key == "#text" and isinstance(value, str) and value.strip():
             yield before + key, value.strip()
-    for name, child in node.get("#children", ()):
+    for name, child in children_of(node):
         if name != "#text":
             groups.setdefault(name, []).append(child)
     for name, children in groups.items():
@@ -233,7 +235,7 @@ def _of_element(node: Any, repeated: set[str], before: str, depth: int) -> Itera
             yield before + name, _Inner(children)
             continue
         (child,) = children
-        inside = [key for key, _ in child.get("#children", ()) if key != "#text"]
+        inside = [key for key, _ in children_of(child) if key != "#text"]
         if inside:
             yield before + name, _Inner([child])
         if depth < 3:
@@ -267,7 +269,7 @@ def _elements(node: Any, before: str, depth: int) -> Iterator[Table]:
     if depth > DEEPEST:
         return
     groups: dict[str, list[Any]] = {}
-    for name, child in node.get("#children", ()):
+    for name, child in children_of(node):
         if name != "#text":
             groups.setdefault(name, []).append(child)
     for name, children in groups.items():

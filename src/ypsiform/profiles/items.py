@@ -157,6 +157,8 @@ class Items:
         self.languages = self.label is not None and profile.languages
         self.traits = [slot for name, slot in slots.items() if name in _TRAITS - {"badge"}]
         self.badge = [slots[name] for name in _BADGE if name in slots]
+        # A key of a record may be called as a trait that is none of its facts.
+        self.trait_names = frozenset(slots) & _TRAITS
         self.hidden = slots.get("hidden")
         self.patterns = dict(self.record.patterns)
         self._for_writing()
@@ -329,7 +331,7 @@ class Items:
         return words[self.language], {k: v for k, v in words.items() if k != self.language}
 
     def _traits(self, values: Values) -> Traits:
-        given = values.keys() & _TRAITS
+        given = values.keys() & self.trait_names
         if not given:
             return PLAIN
         slots = self.record.slots

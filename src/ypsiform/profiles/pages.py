@@ -7,12 +7,13 @@ of menus, and makes pointer pages for what the tree cannot hold.
 from __future__ import annotations
 
 import hashlib
+from collections import Counter
 from collections.abc import Iterable, Iterator
 from typing import Any, NamedTuple
 
 from ..containers import Shape
 from ..containers.json import kind_of
-from ..errors import FormatError
+from ..errors import FormatError, RefusedError
 from ..model import (
     EVERYONE,
     NOWHERE,
@@ -84,6 +85,8 @@ class Pages:
         self.own = (self.inside, rule.listed, rule.label, rule.pointer, rule.date)
         self.record = RecordRule(shape, content.fields, own=self.own)
         self.section = Section(content.at, {}, None, content.inside)
+        # The pages (by identity) that the bar shows which is being filled.
+        self.showing: set[int] = set()
         self.read_tree()
 
     def read_tree(self) -> None:
@@ -118,6 +121,8 @@ class Pages:
                 raise FormatError(f"{rule.name}: a text is needed", place=place)
             if not isinstance(roots, list):
                 raise FormatError(f"{rule.roots}: a list of pages is needed", place=place)
+            if not all(type(root) in (int, str) for root in roots):
+                raise FormatError(f"{rule.roots}: the id of a page is needed", place=place)
             if type(reach) is not int or reach < 0:
                 raise FormatError(f"{rule.reach}: a whole number is needed", place=place)
             found.append(Bar(place, node, name, roots, reach, str(order)))
@@ -317,7 +322,13 @@ class Pages:
         self.menu = menu
         if same and bar is not None and self._alike(bar, menu):
             self._edit(bar, menu)
-        elif bar is not None and fill:
+            self.read_tree()
+            return self.numbers
+        if len(self.by_id) < len(self.pages):
+            counts = Counter(str(node.get(self.ident)) for _, node in self.pages)
+            twice = counts.most_common(1)[0][0]
+            raise RefusedError(f"two pages have the id {twice!r}: no menu can be written there")
+        if bar is not None and fill:
             self._fill_bar(bar, menu)
         else:
             self._new_root(bar, menu, title)
@@ -346,6 +357,7 @@ class Pages:
     def _fill_bar(self, bar: Bar, menu: Menu) -> None:
         root = self.by_id[str(bar.roots[0])]
         reach = bar.reach
+        self.showing = {id(node) for node, _, _ in self.shown(bar)}
         stack: list[tuple[Any, list[Item], int]] = [(root, menu.items, 1)]
         while stack:
             page, items, level = stack.pop()
@@ -362,7 +374,7 @@ class Pages:
         # Pointer pages that say just what one of the items does, as those of an earlier run do.
         alike: dict[str, list[Any]] = {}
         for node in reversed(there):
-            if not self._is_content(node):
+            if not self._is_content(node) and id(node) in self.showing:
                 alike.setdefault(self._said(node), []).append(node)
         shown: list[tuple[Any, Item]] = []
         for item in items:
@@ -456,6 +468,8 @@ class Pages:
         if item.traits.audience != EVERYONE:
             page[self.audience] = list(item.traits.audience)
         for extra in item.extras:
+            if extra.path == self.audience:
+                page[extra.path] = extra.value  # which no rule could read
             page.setdefault(extra.path, extra.value)
         return page
 

@@ -331,6 +331,8 @@ class _Reader:
             key = values.get("key") or rule.one
             if key is None:
                 raise self.fail("the menu has no key", spell(place))
+            if not isinstance(key, str):
+                raise self.fail(f"found {kind_of(key)} where a key is needed", spell(place))
             if key in seen:
                 raise self.fail(f"two menus have the key {key!r}", spell(place))
             seen.add(key)

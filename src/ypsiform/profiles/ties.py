@@ -13,6 +13,9 @@ IMPLIED = "implied:"
 """The start of the place of an item that has no record: its labels are only part of others'."""
 
 
+MOST_LEVELS = 100_000
+"""The deepest level that a record may say it stands on."""
+
 LISTED_UNDER, LISTED_AT = " under", " at"
 OF_MENU = "\0menu "
 """What lists a record, and where, as if the record had said so itself."""
@@ -69,6 +72,8 @@ class Tied:
             raise FormatError(f"it has no {(rule.number or '').lstrip('@')}, which is needed")
         if rule.structure == "level":
             level = whole(rule.number, values) - rule.start + 1
+            if level > MOST_LEVELS:
+                raise FormatError(f"{rule.number}: a level is {MOST_LEVELS:,} at most")
             if level < 1:
                 said = level + rule.start - 1
                 raise FormatError(f"{rule.number}: the level {said} is less than {rule.start}")

@@ -926,7 +926,9 @@ class _Writer:
         }
         nodes = list(standing.values())
         offers = {p.name: p for p in self.plan.restores or offered(self.profile, self.theme)}
-        names = list(offers) if self.fresh else list(self.plan.placements)
+        names = list(self.plan.placements)
+        if self.fresh:
+            names = [*offers, *(name for name in names if name not in offers)]
         for name in names:
             menus = self.plan.placements.get(name, ())
             held = menus[0] if menus else ""

@@ -244,7 +244,7 @@ def migration_lines(
         else:
             shown = {key: ", ".join(p.caption for p in placed.get(key, [])) for key in keys}
             new = "; ".join(
-                f"{key}, shown at {names}" if names else f"stored as {key}, shown nowhere"
+                safe(f"{key}, shown at {names}" if names else f"stored as {key}, shown nowhere")
                 for key, names in shown.items()
             )
             if not any(shown.values()) and menu.id in at_source:
