@@ -3,7 +3,7 @@
 PYTHON ?= python3
 BIN := .venv/bin
 
-.PHONY: demo test test-all damage bench clean
+.PHONY: demo test test-all damage fuzz bench clean
 
 .venv/installed: pyproject.toml
 	$(PYTHON) -m venv .venv
@@ -23,6 +23,10 @@ test-all: .venv/installed
 # Some 300 damages of each kind to what is written for each platform and theme: about ten minutes.
 damage: .venv/installed
 	YPSIFORM_DAMAGES=100 $(BIN)/python -m pytest tests/test_damage.py
+
+# Damaged files of every kind, 50,000 of them under a new seed: about half an hour on two processors.
+fuzz: .venv/installed
+	$(BIN)/python -m tests.fuzz --count $(or $(COUNT),50000) $(if $(SEED),--seed $(SEED))
 
 bench: .venv/installed
 	$(BIN)/python benchmarks/bench.py

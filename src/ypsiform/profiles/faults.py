@@ -23,6 +23,7 @@ from .schema import (
     LOCATION_FORMS,
     MENU_FIELDS,
     STRUCTURES,
+    FieldRule,
     FieldRules,
     ItemRule,
     KindRule,
@@ -201,6 +202,7 @@ def _fields(profile: Profile) -> Iterator[Fault]:
             yield from _steps(here, rule.through, bool(profile.read_only))
             yield from _words_of(here, name, rule.through)
             yield from _kind_of(here, name, rule.through)
+            yield from _always(here, name, rule, bool(profile.read_only))
             standard = rule.standard if isinstance(rule.standard, list) else [rule.standard]
             for word in standard if name in WORDS or name == "devices" else ():
                 words = WORDS.get(name, ALL_DEVICES)
@@ -233,6 +235,7 @@ def _fields(profile: Profile) -> Iterator[Fault]:
 
 
 WORDS: dict[str, tuple[str, ...]] = {
+    "kind": tuple(sorted(CONTENT_KINDS)),
     "state": ("live", "draft", "private", "gone"),
     "window": ("new", "same"),
     "opens": ("hover", "press"),
@@ -241,6 +244,16 @@ WORDS: dict[str, tuple[str, ...]] = {
 
 PURPOSES = ("bar", "footer", "handset", "signed-in", "side", "back office")
 """What locations can be for."""
+
+
+def _always(path: Steps, name: str, rule: FieldRule, one_way: bool) -> Iterator[Fault]:
+    """What is written even where it says nothing must be a word of the field's table."""
+    codec = rule.through[-1] if len(rule.through) == 1 else {}
+    table = codec.get("words")
+    said = not rule.always or rule.flags or one_way or not isinstance(table, dict)
+    if isinstance(table, dict) and not said and rule.standard not in table.values():
+        message = f"no word means {rule.standard!r}, which is always written"
+        yield Fault([*path, "through", 0, "words"], message)
 
 
 LISTS = ("audience", "devices", "classes", "place")
@@ -501,6 +514,15 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         )
     if tie.structure == "pages" and items.pages is None:
         yield Fault(here, "the structure pages also needs the table [items.pages]")
+    if items.pages is not None:
+        known = profile.content[0].fields if profile.content else {}
+        lacks = [name for name in ("id", "title", "path", "audience") if name not in known]
+        if lacks:
+            yield Fault(["content"], f"pages of menus need the fields {', '.join(lacks)}")
+    for name, theme in profile.themes.items() if tie.structure == "paths" else ():
+        if not (theme.no_menus or theme.read_only or profile.read_only):
+            message = "menus that are made of paths cannot be written: say no-menus or read-only"
+            yield Fault(["themes", name], message)
     if tie.order and tie.structure in ("outline", "level", "labels", "listed"):
         yield Fault(
             ["items", "tie", "order"],
@@ -524,6 +546,18 @@ def _kinds(profile: Profile) -> Iterator[Fault]:
         here: Steps = ["themes", title, "kinds"]
         rules += [([*here, n], rule) for n, rule in enumerate(theme.kinds)]
     fields = {plain(f).at: name for name, f in profile.items.fields.items() if not plain(f).flags}
+    written: dict[tuple[str, str], bool] = {}
+    for path, rule in rules if not profile.read_only else ():
+        if rule.part or rule.only == "reading" or rule.kind in ("address", "internal", "none"):
+            continue
+        leads = rule.address is not None or "{address}" in "".join(rule.when.values())
+        first = written.setdefault((str(path[:-1]), rule.kind), leads)
+        if leads and not first:
+            yield Fault(
+                [*path, "kind"],
+                f"items of the kind {rule.kind!r} are written by the first rule for it, which has "
+                'no address; say only = "reading" here, or give that one the address',
+            )
     for path, rule in rules:
         if rule.kind not in KINDS:
             yield Fault([*path, "kind"], f"found kind {rule.kind!r}; {near(rule.kind, KINDS)}")

@@ -794,8 +794,7 @@ class _Reader:
         if form == "records":
             paths.append(self.paths.locations.path)
         elif form == "keys":
-            named = {p.name for theme in self.profile.themes.values() for p in theme.locations}
-            named.update(place.name for place in self.profile.locations.offered)
+            named = {place.name for place in places_of(self.profile, self.theme)}
             paths += [(*self.paths.locations.path, name) for name in sorted(named)]
         fields = [*self.profile.site.fields.values()]
         if self.paths.menus and not self.paths.menus.path:
