@@ -118,7 +118,7 @@ def of_panel(panel: Panel) -> dict[str, Value]:
         found[f"column:{at}"] = True
         if column.span is not None:
             found[f"span:{at}"] = column.span
-        if column.label is not None:
+        if column.label:
             found[f"column-label:{at}"] = column.label
     return found
 

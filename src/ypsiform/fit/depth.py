@@ -873,6 +873,9 @@ class Branches:
         strategy = self.work.strategy
         was = self.work.rows.things[item.number]
         panel = was.panel if isinstance(was, Item) else None
+        headed = item.number in self.as_headings or item.role == "heading"
+        if headed and isinstance(strategy, Drawers) and item.number in self.in_panels:
+            return ()  # it is the title of a list, and has no record
         changed = item.number in self.adapted or item.number not in self.in_panels
         if extras and panel is not None and changed and isinstance(strategy, (Cells, Beside)):
             # What stood in a panel's record has its place only while it is as it was.

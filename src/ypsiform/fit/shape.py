@@ -196,7 +196,7 @@ class _Adapter:
                 column.span = None
             elif column.span is None:
                 column.span = share
-            if not capacity.labels and made.panel.style != "tabs":
+            if (not capacity.labels or not column.label) and made.panel.style != "tabs":
                 column.label = None
         return made
 

@@ -201,7 +201,11 @@ def _fields(profile: Profile) -> Iterator[Fault]:
                 yield Fault(here, f"found the unknown fact {name!r}; {near(name, known)}")
             yield from _steps(here, rule.through, bool(profile.read_only))
             yield from _words_of(here, name, rule.through)
-            yield from _kind_of(here, name, rule.through)
+            if not rule.flags:
+                yield from _kind_of(here, name, rule.through)
+                listed = name in ("audience", "devices") and not rule.through
+                if listed and profile.container not in ("html", "files"):
+                    yield Fault(here, f"{name!r} is a list: say with `through` how it is read")
             yield from _always(here, name, rule, bool(profile.read_only))
             standard = rule.standard if isinstance(rule.standard, list) else [rule.standard]
             for word in standard if name in WORDS or name == "devices" else ():

@@ -246,6 +246,8 @@ class Pages:
         values, extras = self.record.read(node)
         pointer = node.get(self.rule.pointer)
         target, own = self._target(node, pointer, items)
+        if not isinstance(pointer, (int, str, type(None))):
+            extras = [*extras, Extra(self.rule.pointer, pointer)]
         short = node.get(self.rule.label)
         audience = values.get("audience", EVERYONE)
         return Item(
@@ -347,7 +349,7 @@ class Pages:
             item = stack.pop()
             stack += item.children[::-1]
             self.numbers[id(node)] = item.number
-            if node.get(self.rule.pointer) is not None:
+            if isinstance(node.get(self.rule.pointer), (int, str)):
                 wanted = self._pointer(item)
                 if item.target.kind == "none" and node[self.rule.pointer] != self.rule.none:
                     node[self.rule.pointer] = wanted
@@ -468,7 +470,7 @@ class Pages:
         if item.traits.audience != EVERYONE:
             page[self.audience] = list(item.traits.audience)
         for extra in item.extras:
-            if extra.path == self.audience:
+            if extra.path in (self.audience, self.rule.pointer):
                 page[extra.path] = extra.value  # which no rule could read
             page.setdefault(extra.path, extra.value)
         return page
