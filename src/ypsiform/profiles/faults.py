@@ -204,7 +204,7 @@ def _fields(profile: Profile) -> Iterator[Fault]:
             if not rule.flags:
                 yield from _kind_of(here, name, rule.through)
                 listed = name in ("audience", "devices") and not rule.through
-                if listed and profile.container not in ("html", "files"):
+                if listed and profile.id != "ypsiform":
                     yield Fault(here, f"{name!r} is a list: say with `through` how it is read")
             yield from _always(here, name, rule, bool(profile.read_only))
             standard = rule.standard if isinstance(rule.standard, list) else [rule.standard]

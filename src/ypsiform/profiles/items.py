@@ -401,11 +401,14 @@ class Items:
             pairs.append((label.key, label.encode(item.label)))
         kind = self.kind_for(item, part)
         if kind is not None:
-            unread = (e.path for e in item.extras if not e.again)
-            if not item.extras or kind.keys.isdisjoint(unread):
-                target = item.target
+            unread = {e.path: e.value for e in item.extras if not e.again}
+            target = item.target
+            if not unread or kind.keys.isdisjoint(unread):
                 key = self.key_of.get((target.kind, target.content)) if target.content else None
                 pairs += kind.pairs(target, key)
+            elif target.address is not None:
+                # What says its kind is unread, for it is part of a panel that is none.
+                pairs += self._unmarked(target, unread)
         if item.traits is not PLAIN or self.always:
             for slot in self.traits:
                 pairs += slot.pairs(getattr(item.traits, slot.name))
@@ -420,6 +423,14 @@ class Items:
             start = self.patterns["translations"]
             pairs += [(start + language, text) for language, text in item.translations]
         return pairs
+
+    def _unmarked(self, target: Target, unread: dict[str, Any]) -> Pairs:
+        """Where an item leads, by the rule for the part of a panel that its unread data says."""
+        for kind in self.kinds:
+            fixed = [(key, unread.get(key)) for key, _ in kind.fixed]
+            if kind.rule.part is not None and kind.fixed and fixed == kind.fixed:
+                return [pair for pair in kind.pairs(target) if pair[0] not in unread]
+        return []
 
     @property
     def always(self) -> bool:
