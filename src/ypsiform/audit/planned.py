@@ -224,7 +224,8 @@ class _Comparison:
             yield from self._thing(thing, self.rows.things[number])
             if key[0] == 1 and isinstance(thing, Item):
                 there_ = self.rows.things[number]
-                if isinstance(there_, Item) and there_.id != thing.id:
+                own = thing.id != thing.origin  # one without an id is called by its place
+                if isinstance(there_, Item) and own and there_.id != thing.id:
                     yield f"the id of “{thing.label}” is {there_.id!r}, and not {thing.id!r}"
 
     def _gathers(self, key: Key, menu: Menu, there: Menu) -> Iterator[str]:

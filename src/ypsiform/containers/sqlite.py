@@ -144,6 +144,22 @@ def defaults(tree: Any, name: str) -> dict[str, Any]:
     return {}
 
 
+def key_of(tree: Any, name: str) -> str | None:
+    """The column by whose numbers a table orders its rows; None where it is the order of writing.
+
+    Raises `RefusedError` for a table that cannot be made again.
+    """
+    with closing(_open()) as base:
+        for entry in tree.get(SCHEMA, ()):
+            if entry["type"] == "table" and entry["name"] == name:
+                _made(base, entry)
+                info = base.execute(f"PRAGMA table_info({_quoted(name)})").fetchall()
+                keys = [row[1] for row in info if row[5]]
+                whole = [row[1] for row in info if row[5] and row[2].upper() == "INTEGER"]
+                return whole[0] if len(keys) == 1 and whole else None
+    return None
+
+
 _NUMBER = re.compile(r"[+-]?\d+(\.\d+)?")
 
 

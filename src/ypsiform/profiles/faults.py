@@ -203,6 +203,10 @@ def _fields(profile: Profile) -> Iterator[Fault]:
             yield from _words_of(here, name, rule.through)
             if not rule.flags:
                 yield from _kind_of(here, name, rule.through)
+                if name == "hidden" and not rule.through and profile.id != "ypsiform":
+                    yield Fault(
+                        here, "'hidden' is true or false: say with `through` how it is read"
+                    )
                 listed = name in ("audience", "devices") and not rule.through
                 if listed and profile.id != "ypsiform":
                     yield Fault(here, f"{name!r} is a list: say with `through` how it is read")
@@ -216,6 +220,10 @@ def _fields(profile: Profile) -> Iterator[Fault]:
             if not rule.at and not rule.flags:
                 yield Fault(here, f"{name!r} needs `at`: where it stands in the record")
             yield from _path(here, rule.at, star=True)
+            last = rule.at.rpartition("/")[2]
+            folded = path[0] == "items" and profile.items.fold is not None
+            if profile.container == "xml" and not folded and "@" in last[1:]:
+                yield Fault(here, f"the path {rule.at!r} has an @ within: an attribute is @name")
     parts: list[tuple[str, MenuRule | ItemRule]] = [
         ("menus", profile.menus),
         ("items", profile.items),

@@ -723,8 +723,12 @@ class _Writer:
             new.append((record, thing))
         written: list[tuple[Any, Item | int | None]] = [*old, *new]
         if self.profile.container == "sqlite":
-            # A table gives its rows in the order of their ids.
-            written.sort(key=lambda pair: _rank(shape.step(pair[0], tie.id or "")))
+            from ..containers.sqlite import key_of
+
+            # A table gives its rows in the order of its key; what has none comes behind.
+            ordered = key_of(self.top, self.profile.items.at or "")
+            if ordered is not None:
+                written.sort(key=lambda pair: _rank(shape.step(pair[0], ordered)))
         for record, what in written:
             place = section.place(len(records), record)
             if isinstance(what, Item):
@@ -998,4 +1002,6 @@ def _sequence(old: list[tuple[Any, bool]], menus: list[list[Any]]) -> list[Any]:
 
 
 def _rank(ident: Any) -> tuple[bool, int]:
+    if type(ident) is str and ident.isdigit():
+        return (False, int(ident))  # such a column makes numbers of them
     return (False, ident) if type(ident) is int else (True, 0)
