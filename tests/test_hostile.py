@@ -17,6 +17,7 @@ import pytest
 
 from tests.conftest import Run
 from tests.test_shapes import SAMPLE_FILES, TREE, nested, outline
+from ypsiform.containers.zip import Files
 from ypsiform.migrate import read
 
 MEMORY = 1 << 30
@@ -205,3 +206,88 @@ def test_samples_are_no_more_than_samples() -> None:
     site = read((SAMPLE_FILES / "lists.html").read_bytes(), "x", str(SAMPLE_FILES / "lists.toml"))
     assert [outline(menu.items) for menu in site[0].site.menus] == TREE
     assert len(read(GOOD, "x", "rowanbase")[0].site.menus) == 1
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "words"),
+    [
+        ("a.json", b'{"stallmere":2,"trees":[],"a":' + b"9" * 700 + b"}", "more than 600 digits"),
+        ("a.csv", b"menu,level,label,address\nmain,999999,a,/c\n", "a level is 100,000 at most"),
+        ("a.yaml", b"arborcote: 5\npages: " + b"[" * 20_000, "nested more than 500 levels"),
+        ("a.yaml", b"arborcote: .inf\npages: []\n", "the number .inf cannot be held"),
+        ("a.toml", b"a = nan\n[menus]\nmain = []\n", "the number nan cannot be held"),
+    ],
+)
+def test_what_is_beyond_a_limit(
+    run: Run, tmp_path: Path, name: str, data: bytes, words: str
+) -> None:
+    (tmp_path / name).write_bytes(data)
+    by = {"json": "stallmere", "yaml": "arborcote", "toml": "hugo", "csv": "csv"}
+    done = run("survey", name, "--from", by[name[2:]])
+    assert done.returncode == 1 and words in done.stderr, done.stderr
+    assert done.stderr.count("\n") == 1
+
+
+def test_a_bomb_beside_what_is_read_is_not_unpacked(run: Run, tmp_path: Path) -> None:
+    config = 'baseURL = "https://a.example/"\n[[menus.main]]\nname = "A"\nurl = "/a/"\n'
+    with zipfile.ZipFile(tmp_path / "z.zip", "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("hugo.toml", config)
+        with archive.open("static/zeros", "w", force_zip64=True) as out:
+            for _ in range(300):
+                out.write(bytes(1 << 20))
+    done = run("convert", "z.zip", "--to", "csv", "-o", "o.csv")
+    assert done.returncode == 0, done.stderr
+    unpacked = Files((tmp_path / "z.zip").read_bytes(), "z.zip")
+    assert isinstance(unpacked.held("static/zeros"), zipfile.ZipInfo)
+
+
+def test_a_cell_of_a_database_is_not_larger_than_it_may_be(run: Run, tmp_path: Path) -> None:
+    with closing(sqlite3.connect(tmp_path / "a.db")) as base:
+        base.execute("CREATE TABLE nav_node (id INTEGER PRIMARY KEY, words TEXT)")
+        base.execute("INSERT INTO nav_node VALUES (1, ?)", ("a" * (17 << 20),))
+        base.commit()
+    done = run("survey", "a.db", "--from", "rowanbase")
+    assert done.returncode == 1 and "this SQLite file is damaged" in done.stderr
+
+
+@pytest.mark.parametrize(
+    "address",
+    [
+        "java&#9;script:alert(1)",
+        "&#106;avascript:alert(1)",
+        "feed:javascript:alert(1)",
+        "view-source:jar:javascript:1",
+        "mhtml:data:text/html,x",
+    ],
+)
+def test_scripts_in_other_spellings_go_nowhere(run: Run, tmp_path: Path, address: str) -> None:
+    table = f"menu,level,label,address\nmain,1,a,{json.dumps(address)}\n"
+    (tmp_path / "t.csv").write_text(table, "utf-8")
+    done = run("convert", "t.csv", "--to", "html", "-o", "o.html", "--json")
+    found = [f for f in json.loads(done.stdout)["findings"] if f["code"] == "link.script"]
+    assert [f["severity"] for f in found] == ["high"]
+    assert "script" not in (tmp_path / "o.html").read_text("utf-8")
+
+
+def test_defaults_and_columns_of_the_destinations_own_table(run: Run, tmp_path: Path) -> None:
+    columns = (
+        "id INTEGER PRIMARY KEY, bar TEXT, lineage TEXT, rank INTEGER, words TEXT, leads TEXT, "
+    )
+    columns += "new_window INTEGER, icon TEXT"
+    for name, more, code, words in (
+        ("fixed", "owner TEXT NOT NULL DEFAULT 'us'", 0, "step.filled"),
+        ("clock", "at TEXT NOT NULL DEFAULT CURRENT_TIMESTAMP", 1, "which only it can do"),
+        ("needed", "owner TEXT NOT NULL", 1, "does not take row 1 of its table 'nav_node'"),
+        ("made", "up TEXT AS (words || '!')", 1, "is generated"),
+    ):
+        with closing(sqlite3.connect(tmp_path / f"{name}.db")) as base:
+            base.execute(f"CREATE TABLE nav_node ({columns}, {more})")
+            base.execute("CREATE TABLE route (name TEXT, pattern TEXT)")
+            base.commit()
+        done = run("convert", "old.xml", "--to", "rowanbase", "--into", f"{name}.db", "-o", name)
+        assert done.returncode == code, (name, done.stderr)
+        assert words in done.stdout + done.stderr, (name, done.stderr)
+        assert (tmp_path / name).exists() == (code == 0)
+        if code == 0:
+            with closing(sqlite3.connect(tmp_path / name)) as base:
+                assert base.execute("SELECT DISTINCT owner FROM nav_node").fetchall() == [("us",)]
