@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import os
 import random
-import sqlite3
 from collections import Counter
 from collections.abc import Callable
 from copy import deepcopy
@@ -17,7 +16,7 @@ from tests.damage import KINDS
 from tests.test_pairs import DEMO, PLACES
 from ypsiform import document, migrate
 from ypsiform.demo import DATA
-from ypsiform.errors import AuditError
+from ypsiform.errors import AuditError, RefusedError
 from ypsiform.fit import Options
 from ypsiform.migrate import Prepared, convert
 from ypsiform.model import Site
@@ -110,6 +109,6 @@ def _proved(made: Prepared) -> str:
         migrate.proved(made)
     except AuditError:
         return "noticed"
-    except (TypeError, KeyError, AttributeError, ValueError, IndexError, sqlite3.Error):
+    except (RefusedError, TypeError, KeyError, AttributeError, ValueError, IndexError):
         return "unwritable"  # the container cannot say what no writer of ours would make
     return "missed"

@@ -207,7 +207,7 @@ def test_the_form_of_a_file(run: Run, tmp_path: Path) -> None:
     wrong = run("convert", "hugo.toml", "--to", "hugo", "-o", "y", "--set", "form=xml")
     assert wrong.returncode == 1 and "is one of toml, yaml, json, folder" in wrong.stderr
     wrong = run("convert", "hugo.toml", "--to", "csv", "-o", "y", "--set", "form=xml")
-    assert wrong.returncode == 1 and "csv has no setting 'form'; it has none" in wrong.stderr
+    assert wrong.returncode == 1 and "csv has no setting 'form'; it has: safe" in wrong.stderr
     assert run("convert", "hugo.toml", "--to", "csv", "-o", "y", "--set", "form").returncode == 2
 
 

@@ -404,18 +404,6 @@ def _part(block: Links | Piece) -> Any:
 _T = TypeVar("_T")
 
 
-def _whole(tree: object, file: str) -> object:
-    """The tree of a document. Raises `FormatError` where a text in it ends within a character."""
-    try:
-        msgspec.json.encode(tree)
-    except UnicodeEncodeError as error:
-        half = ascii(error.object[error.start])
-        raise FormatError(f"a text has half a character, {half}", file=file) from None
-    except (TypeError, OverflowError, ValueError):
-        pass  # what else is wrong is said where it stands
-    return tree
-
-
 def load(tree: Any, file: str) -> tuple[Site, set[str], list[Finding]]:
     """The site of a document, the keys of menus that are used elsewhere, and notices.
 
@@ -423,11 +411,14 @@ def load(tree: Any, file: str) -> tuple[Site, set[str], list[Finding]]:
     """
     _no_doubles(tree, file)
     try:
-        document = msgspec.convert(_whole(tree, file), Document)
+        document = msgspec.convert(tree, Document)
     except msgspec.ValidationError as error:
         words, _, place = str(error).partition(" - at ")
         place = place.strip("`").removeprefix("$").removeprefix(".")
         raise FormatError(_plainly(words), file=file, place=place) from None
+    except UnicodeEncodeError as error:
+        half = ascii(error.object[error.start])
+        raise FormatError(f"a key has half a character, {half}", file=file) from None
     if document.ypsiform != VERSION:
         raise FormatError(
             f"this is a document of version {document.ypsiform}, and version {VERSION} is read",

@@ -31,7 +31,7 @@ from .profiles.files import dump_tree, load_tree
 from .profiles.items import pointable
 from .profiles.load import chosen_settings, find, known, split_platform
 from .profiles.panels import BESIDE
-from .profiles.read import ReadResult, site_of
+from .profiles.read import ReadResult, site_of, spell
 from .profiles.restore import restored
 from .profiles.schema import Profile
 from .profiles.write import Plan, Written, tree_of
@@ -107,10 +107,15 @@ def read(
     is another one than the file's.
     """
     tell("reading")
-    tree, profile, theme, _ = open_tree(data, file, platform, nav)
-    if profile.id == document.ID:
-        return _document(tree, file), tree
-    result = site_of(tree, profile, file, theme, fold, encoded)
+    try:
+        tree, profile, theme, _ = open_tree(data, file, platform, nav)
+        if profile.id == document.ID:
+            return _document(tree, file), tree
+        result = site_of(tree, profile, file, theme, fold, encoded)
+    except YpsiformError as error:
+        if not error.file:
+            error.file, error.place = file, spell(error.place)
+        raise
     return _looked(result, profile), tree
 
 

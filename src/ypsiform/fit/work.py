@@ -347,6 +347,7 @@ class Work:
         Where panels are encoded in another way, what looks like a part of one is not; and where the
         item leads `elsewhere` now, what stood beside its target would be taken for it.
         """
+        elsewhere = elsewhere or not self.same_encoding
         if not self.same_platform or (elsewhere and extra.path in self.pointing):
             return False
         if extra.again and not self.as_it_stands:

@@ -266,7 +266,11 @@ class _Reading:
             heading.id = heading.id or f"{self.item.id}.{here.split('/', 1)[1].replace('/', '.')}"
         where = f"{here}/{rule.items}"
         listed = enumerate(_list(cell.get(rule.items), f"{place}/{where}"))
-        return Links(heading, [self.make(node, f"{place}/{where}/{at}") for at, node in listed])
+        items = [self.make(node, f"{place}/{where}/{at}") for at, node in listed]
+        inside = f"{self.item.id}.{where.split('/', 1)[1].replace('/', '.')}"
+        for at, item in enumerate(items):
+            item.id = item.id or f"{inside}.{at}"
+        return Links(heading, items)
 
     def _held(self, rule: BlockRule, cell: dict[str, Any], here: str) -> Held:
         values: dict[str, Any] = {}

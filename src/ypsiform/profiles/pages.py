@@ -32,6 +32,9 @@ from .records import RecordRule, plain
 from .schema import PageRule, Profile
 from .sections import Records, Section, inner, set_at
 
+AGAIN = " again"
+"""What is put behind the id of a page that an earlier one has as well."""
+
 ORDERS = {"ranked": "in page order", "named": "by label", "dated": "the oldest first"}
 
 
@@ -281,7 +284,10 @@ class Pages:
             rest = {key: value for key, value in node.items() if key not in flags}
             parent = above.get(f"{place.rpartition('/')[0]}/", "")
             listed, label = (key in node and (node[key],) for key in flags[1:])
-            found[str(node.get(self.ident))] = Page(rest, parent, listed, label)
+            ident = str(node.get(self.ident))
+            while ident in found:
+                ident += AGAIN
+            found[ident] = Page(rest, parent, listed, label)
         return found
 
     def unused(self) -> Iterator[Extra]:
