@@ -432,16 +432,33 @@ def _worker(seed: int, numbers: list[int], pipe: int) -> None:
     _limits()
     with os.fdopen(pipe, "w", encoding="utf-8") as out:
         for number in numbers:
-            print(json.dumps([number, "started", ""]), file=out, flush=True)
+            print(json.dumps([number, "started", "", 0, 0]), file=out, flush=True)
             signal.alarm(SECONDS)
+            before = resource.getrusage(resource.RUSAGE_SELF)
             kind, why = one(seed, number)
             signal.alarm(0)
-            print(json.dumps([number, kind, why]), file=out, flush=True)
+            after = resource.getrusage(resource.RUSAGE_SELF)
+            spent = Spent(
+                after.ru_utime + after.ru_stime - before.ru_utime - before.ru_stime,
+                (after.ru_maxrss - before.ru_maxrss) / 1024,
+            )
+            print(json.dumps([number, kind, why, *spent]), file=out, flush=True)
     os._exit(0)
 
 
-def run(seed: int, numbers: list[int], workers: int = 2) -> Iterator[tuple[int, str, str]]:
-    """Try inputs in workers of their own. Yields the number, what came of it, and why."""
+class Spent(NamedTuple):
+    """Seconds of processor time, and megabytes that the worker grew by."""
+
+    seconds: float
+    megabytes: float
+
+
+Tried = tuple[int, str, str, Spent]
+"""The number of an input, what came of it, why, and what it cost."""
+
+
+def run(seed: int, numbers: list[int], workers: int = 2) -> Iterator[Tried]:
+    """Try inputs in workers of their own."""
     corpus(), found()
     left = [numbers[at::workers] for at in range(workers)]
     while any(left):
@@ -463,18 +480,18 @@ def run(seed: int, numbers: list[int], workers: int = 2) -> Iterator[tuple[int, 
             ended = 0
             with os.fdopen(ours, encoding="utf-8") as said:
                 for line in said:
-                    number, kind, why = json.loads(line)
+                    number, kind, why, *spent = json.loads(line)
                     if kind == "started":
                         started = number
                         continue
                     started = None
                     ended += 1
-                    yield number, kind, why
+                    yield number, kind, why, Spent(*spent)
             _, status = os.waitpid(child, 0)
             if started is not None:
                 ended += 1
                 ends = signal.Signals(os.WTERMSIG(status)).name if os.WIFSIGNALED(status) else "?"
-                yield started, "stopped", f"the worker ended by {ends}"
+                yield started, "stopped", f"the worker ended by {ends}", Spent(SECONDS, 0)
             left[at] = left[at][max(ended, 1) :]
 
 
@@ -499,13 +516,19 @@ def main() -> int:
     counts: Counter[str] = Counter()
     reasons: Counter[str] = Counter()
     begun = time.monotonic()
-    for number, kind, why in run(asked.seed, list(range(1, asked.count + 1))):
+    costs: list[tuple[Spent, int]] = []
+    for number, kind, why, spent in run(asked.seed, list(range(1, asked.count + 1))):
         counts[kind] += 1
+        costs.append((spent, number))
         if kind == "stopped":
             reasons[why[:200]] += 1
             if reasons[why[:200]] <= 2:
                 print(f"stopped at {asked.seed}:{number}  {why[:600]}", flush=True)
     print(summary(counts, time.monotonic() - begun))
+    for name in Spent._fields:
+        worst = sorted(costs, key=lambda cost: getattr(cost[0], name), reverse=True)[:20]
+        said = (f"{asked.seed}:{number} {getattr(cost, name):.2f}" for cost, number in worst)
+        print(f"most {name}: {', '.join(said)}")
     return 1 if counts["stopped"] else 0
 
 

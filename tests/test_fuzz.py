@@ -14,7 +14,7 @@ SHARE = 600
 def test_nothing_stops_the_fuzzer(record_property: Any) -> None:
     counts: Counter[str] = Counter()
     stopped: list[str] = []
-    for number, kind, why in run(2, list(range(1, SHARE + 1)), workers=1):
+    for number, kind, why, _ in run(2, list(range(1, SHARE + 1)), workers=1):
         counts[kind] += 1
         if kind == "stopped":
             stopped.append(f"2:{number} {why}")
