@@ -90,6 +90,12 @@ def write(tree: Any) -> bytes:
     out = StringIO()
     writer = csv.writer(out, delimiter=tree.get("delimiter", ","), lineterminator="\n")
     writer.writerow(columns)
+    quoted = csv.writer(
+        out, delimiter=tree.get("delimiter", ","), lineterminator="\n", quoting=csv.QUOTE_ALL
+    )
     for row in tree.get("rows", ()):
-        writer.writerow([row.get(column, "") for column in columns])
+        cells = [row.get(column, "") for column in columns]
+        # Outside of quotes this ends a row, and the writer does not see to it.
+        whole = quoted if any("\r" in str(cell) for cell in cells) else writer
+        whole.writerow(cells)
     return out.getvalue().encode("utf-8")

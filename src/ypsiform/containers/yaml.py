@@ -247,6 +247,7 @@ def write(tree: Any) -> bytes:
     writer.indent(mapping=2, sequence=4, offset=2)
     writer.representer.add_representer(Repeated, _represented)
     writer.representer.add_representer(str, _quoted)
+    writer.representer.ignore_aliases = lambda _: True  # what stands twice is written twice
     out = StringIO()
     try:
         writer.dump(tree, out)

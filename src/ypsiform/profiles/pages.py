@@ -249,7 +249,7 @@ class Pages:
         values, extras = self.record.read(node)
         pointer = node.get(self.rule.pointer)
         target, own = self._target(node, pointer, items)
-        if not isinstance(pointer, (int, str, type(None))):
+        if pointer is not None and type(pointer) not in (int, str):
             extras = [*extras, Extra(self.rule.pointer, pointer)]
         short = node.get(self.rule.label)
         audience = values.get("audience", EVERYONE)
@@ -355,7 +355,7 @@ class Pages:
             item = stack.pop()
             stack += item.children[::-1]
             self.numbers[id(node)] = item.number
-            if isinstance(node.get(self.rule.pointer), (int, str)):
+            if type(node.get(self.rule.pointer)) in (int, str):
                 wanted = self._pointer(item)
                 if item.target.kind == "none" and node[self.rule.pointer] != self.rule.none:
                     node[self.rule.pointer] = wanted
