@@ -255,6 +255,7 @@ def test_more_damage() -> None:
         (["menus", 0, "items", 2, "under"], 4, "does not stand below it"),
         (["menus", 0, "items", 3, "under"], 2, "does not stand below it"),
         (["menus", 0, "items", 0, "under"], 4, "in a panel that stands below it"),
+        (["menus", 0, "items", 0, "role"], "heading", "is a heading, and stands in no panel"),
     ):
         with pytest.raises(FormatError, match=words):
             read(changed(path, value, PANELLED), "x")

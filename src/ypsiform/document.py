@@ -48,6 +48,7 @@ from .model import (
     Text,
     Traits,
     Widget,
+    below,
     number,
     rows_of,
 )
@@ -588,7 +589,19 @@ class _Menus:
                     origin=f"{self.file}: item {alone}",
                 )
             )
+        self._headed(menu)
         return menu
+
+    def _headed(self, menu: Menu) -> None:
+        """Headings stand in panels: no reader makes one elsewhere."""
+        left = [(item, False) for item in menu.items]
+        while left:
+            item, inside = left.pop()
+            if item.role == "heading" and not inside:
+                at = [id(made) for made in self.items.values()].index(id(item))
+                raise self.fail("it is a heading, and stands in no panel", at)
+            inside = inside or item.panel is not None
+            left += [(thing, inside) for thing, _ in below(item) if isinstance(thing, Item)]
 
     def _odd(self) -> dict[int, tuple[str, str]]:
         """Items whose parent is missing, or that form a ring: they come last at the top."""
