@@ -269,6 +269,21 @@ def test_scripts_in_other_spellings_go_nowhere(run: Run, tmp_path: Path, address
     assert "script" not in (tmp_path / "o.html").read_text("utf-8")
 
 
+@pytest.mark.parametrize("to", ["stallmere/plain", "html", "csv", "hugo", "tilewick/mosaic"])
+def test_a_page_whose_path_is_a_script_is_not_linked_to(run: Run, tmp_path: Path, to: str) -> None:
+    export = (tmp_path / "old.xml").read_bytes()
+    ours = export.replace(b"/topics/northern-isles/", b"javascript:alert(1)")
+    assert ours != export
+    (tmp_path / "old.xml").write_bytes(ours)
+    done = run("convert", "old.xml", "--to", to, "-o", "out", "--json")
+    report = json.loads(done.stdout)
+    assert any(
+        f["code"] == "link.script" and f["severity"] == "high" and "Northern isles" in f["path"]
+        for f in report["findings"]
+    ), done.stderr
+    assert b"javascript" not in (tmp_path / "out").read_bytes()
+
+
 def test_defaults_and_columns_of_the_destinations_own_table(run: Run, tmp_path: Path) -> None:
     columns = (
         "id INTEGER PRIMARY KEY, bar TEXT, lineage TEXT, rank INTEGER, words TEXT, leads TEXT, "

@@ -127,6 +127,7 @@ TEXT_OF = (Path(__file__).parents[1] / "src/ypsiform/profiles/platforms/stallmer
         ('word = "entry"', 'find = "$.trees"', "what a JSONPath finds cannot be written"),
         ('pattern = "[a-z0-9-]+"', 'pattern = "[a-z"', "the pattern '[a-z' is not one"),
         ("menus = 30", 'lacks = ["tooltips"]', "did you mean 'tooltip'?"),
+        ('when = { "goes/to" = "aisle" }', "when = {}", "asks for nothing"),
         ('at = "trees"', "", "items that stand in their menus need menus that are listed"),
     ],
 )
@@ -142,6 +143,26 @@ def test_a_mistake_in_a_profile(run: Run, tmp_path: Path, old: str, new: str, wo
     # The line named is that of the mistake, or of the table that misses something.
     line = TEXT_OF[: TEXT_OF.index(old)].count("\n") + 1
     assert 0 <= line - int(place[1]) <= (6 if not new else 1 if "line" in new else 2), done.stderr
+
+
+@pytest.mark.parametrize(
+    ("platform", "old", "new", "words"),
+    [
+        ("tilewick", "words = { yes = true, no = false }", "words = { a = true }", "means false"),
+        ("quillmoor", '{ audience = " " }', "{ audience = [[]] }", "audience is true, or has"),
+        ("rowanbase", 'order = "rank"', 'order = "new_window"', "says 'window' already"),
+    ],
+)
+def test_what_could_not_be_written(
+    run: Run, tmp_path: Path, platform: str, old: str, new: str, words: str
+) -> None:
+    folder = Path(__file__).parents[1] / "src/ypsiform/profiles/platforms"
+    whole = (folder / f"{platform}.toml").read_text("utf-8")
+    assert old in whole
+    (tmp_path / "own.toml").write_text(whole.replace(old, new, 1), "utf-8")
+    done = run("convert", "old.xml", "--to", "own.toml", "-o", "out")
+    assert done.returncode == 1 and words in done.stderr, done.stderr
+    assert done.stderr.count("\n") == 1
 
 
 def test_profiles_that_ship_have_no_mistakes() -> None:

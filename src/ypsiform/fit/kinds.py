@@ -52,6 +52,11 @@ class Fate(NamedTuple):
     after: str | None = None
 
 
+def _script(address: str) -> Fate:
+    """No address that would run a script is passed on."""
+    return Fate(NOWHERE, "link.script", address if len(address) < 60 else address[:59] + "…")
+
+
 class Targets:
     """The destination's targets for the source's. Each distinct target is worked out once."""
 
@@ -133,6 +138,8 @@ class Targets:
         if self.shown_as_written is not None:
             fate, address = self._absolute(fate, address)
         parts = self.there.read(address)
+        if parts.kind == "script":  # the path of a content, which strangers wrote too
+            return _script(address)
         content = self.by_path.get(parts.path) if parts.kind in ("home", "page", "file") else None
         if made.content is None and content is not None:
             made = Target(content.kind, content.id, address)
@@ -140,7 +147,8 @@ class Targets:
             # What an address is, is read from it again: what was another site's may be a page of
             # the destination's own, and a page its home.
             own = made.kind in ("external", "page") and made.content is None
-            own = own and parts.kind in ("home", "page", "file")
+            ours = parts.kind in ("home", "page", "file")
+            own = own and (ours or (parts.kind != "none" and not self.work.same_file))
             made = Target(parts.kind if own else made.kind, made.content, address, made.key)
         return fate._replace(target=made)
 
@@ -197,8 +205,7 @@ class Targets:
         if target.address is not None:
             parts = work.hosts.read(target.address)
             if parts.kind == "script":
-                shown = target.address if len(target.address) < 60 else target.address[:59] + "…"
-                return Fate(NOWHERE, "link.script", shown)
+                return _script(target.address)
             tail = parts.tail
         if kind == "none":
             return Fate(target if work.same_file else NOWHERE)

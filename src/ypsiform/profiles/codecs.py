@@ -18,6 +18,9 @@ from ..errors import ProfileError
 Decode = Callable[[Any], Any]
 Codec = tuple[Decode, Decode]
 
+_MOST_DIGITS = 600
+"""Longer ids stay texts: no container takes such numbers."""
+
 
 class OutsideError(Exception):
     """A value outside the profile's table of words."""
@@ -140,6 +143,8 @@ def _but(argument: Any) -> Codec:
 
 def _audience(argument: Any) -> Codec:
     """Words for who may see: sorted, and only `everyone` where that is among them."""
+    if not isinstance(argument, str) and argument is not True:
+        raise ProfileError("the codec audience is true, or has the text between the words")
     mark = argument if isinstance(argument, str) else ""
 
     def decode(value: Any) -> tuple[str, ...]:
@@ -171,7 +176,8 @@ def _number(_: Any) -> Codec:
 
 def as_number(value: Any) -> Any:
     """A text of digits as the number that it is; any other as it stands."""
-    if isinstance(value, str) and value.isascii() and value.isdigit() and str(int(value)) == value:
+    digits = isinstance(value, str) and value.isascii() and value.isdigit()
+    if digits and len(value) <= _MOST_DIGITS and str(int(value)) == value:
         return int(value)
     return value
 

@@ -266,6 +266,13 @@ def _always(path: Steps, name: str, rule: FieldRule, one_way: bool) -> Iterator[
     if isinstance(table, dict) and not said and rule.standard not in table.values():
         message = f"no word means {rule.standard!r}, which is always written"
         yield Fault([*path, "through", 0, "words"], message)
+    for at, step in enumerate(rule.through if rule.flags and not one_way else ()):
+        table = step.get("words")
+        if isinstance(table, dict):
+            for value, word in ((True, "true"), (False, "false")):
+                if not any(value is found for found in table.values()):
+                    message = f"no word means {word}, and each of the flags is one of the two"
+                    yield Fault([*path, "through", at, "words"], message)
 
 
 LISTS = ("audience", "devices", "classes", "place")
@@ -543,6 +550,12 @@ def _tie(profile: Profile) -> Iterator[Fault]:
             f"with the structure {tie.structure} records stand in the order that it says itself; "
             "`order` has no effect",
         )
+    taken = {plain(rule).at: name for name, rule in items.fields.items()}
+    if tie.order in taken and not profile.read_only:
+        yield Fault(
+            ["items", "tie", "order"],
+            f"{tie.order!r} says {taken[tie.order]!r} already, and can say only one of the two",
+        )
     if tie.structure == "nested" and items.only:
         yield Fault(
             ["items", "only"],
@@ -603,6 +616,13 @@ def _kinds(profile: Profile) -> Iterator[Fault]:
             )
         if rule.kind in ("address", "internal") and not (rule.address or "{address}" in said):
             yield Fault(path, f"the kind {rule.kind} needs `address`: the key where it stands")
+    read = [(n, rule) for n, rule in enumerate(profile.items.kinds) if rule.only != "writing"]
+    for n, rule in read[:-1]:
+        if not (rule.when or rule.part or profile.items.pages or profile.read_only):
+            yield Fault(
+                ["items", "kinds", n],
+                "this kind asks for nothing, so that those after it are never read: put it last",
+            )
     if not rules and profile.items.pages is None:
         yield Fault(["items"], "the kinds are missing: what an item leads to, in [[items.kinds]]")
 

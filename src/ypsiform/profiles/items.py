@@ -236,13 +236,15 @@ class Items:
 
     def addressed(self, address: str, none: str | None = None) -> Target:
         """The target that an address names; `none` is the text that stands for none."""
+        if none is not None and address == none:
+            return NOWHERE
         parts = self.hosts.read(address)
         if parts.kind in ("home", "page", "file"):
             content = self.by_path.get(parts.path)
             if content is not None:
                 return Target(content.kind, content.id, address)
         if parts.kind == "none":
-            return NOWHERE if address in ("", none) else Target("none", address=address)
+            return NOWHERE if not address else Target("none", address=address)
         return Target("external" if parts.kind == "script" else parts.kind, address=address)
 
     def target_in(self, said: Any, key: str) -> Target:
