@@ -148,7 +148,7 @@ class Targets:
             # the destination's own, and a page its home.
             own = made.kind in ("external", "page") and made.content is None
             ours = parts.kind in ("home", "page", "file")
-            own = own and (ours or (parts.kind != "none" and not self.work.same_file))
+            own = own and (ours or not self.work.same_file)
             made = Target(parts.kind if own else made.kind, made.content, address, made.key)
         return fate._replace(target=made)
 

@@ -288,12 +288,16 @@ def _kind_of(path: Steps, name: str, through: list[dict[str, Any]]) -> Iterator[
         return
     ((codec, argument),) = through[-1].items()
     listed = codec in ("split", "list", "but", "audience")
-    given = argument.values() if codec in ("words", "flag") and isinstance(argument, dict) else ()
+    table = argument if codec in ("words", "flag") and isinstance(argument, dict) else {}
+    given = [value for word, value in table.items() if word != "numbers"]
     true_or_false = argument is True if codec == "flag" else False
     truths = true_or_false or any(isinstance(value, bool) for value in given)
     if codec == "flag" and isinstance(argument, dict):
         truths = isinstance(argument.get("yes"), bool)
     here: Steps = [*path, "through", len(through) - 1]
+    if len({isinstance(value, bool) for value in given}) > 1:
+        yield Fault(here, f"some of these words mean true or false for {name!r}, and others texts")
+        return
     if listed and name not in LISTS:
         yield Fault(here, f"the codec {codec} gives a list, and {name!r} is none")
     elif name in ("audience", "classes") and not listed:
@@ -444,6 +448,13 @@ def _places(profile: Profile) -> Iterator[Fault]:
             if block.holds not in kinds:
                 hint = near(block.holds, kinds)
                 yield Fault([*at, "blocks", n, "holds"], f"found {block.holds!r}; {hint}")
+            held = HELD.get(block.holds)
+            facts = [*held.__struct_fields__] if held is not None else []
+            facts = [{"target": "address"}.get(fact, fact) for fact in facts if fact != "links"]
+            for fact in block.fields if held is not None else ():
+                if fact not in facts:
+                    words = f"a {block.holds} block has no fact {fact!r}; {near(fact, facts)}"
+                    yield Fault([*at, "blocks", n, "fields"], words)
     for path, place in places:
         key = profile.limits.location_key
         if key and (len(place.name) > key.longest or not re.fullmatch(key.pattern, place.name)):

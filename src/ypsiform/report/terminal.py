@@ -211,7 +211,7 @@ def migration_lines(
     yield (
         style(f"{safe(source.file)} ({safe(platform(source))})", "title")
         + " becomes "
-        + style(f"{safe(output)} ({platform(written)})", "title")
+        + style(f"{safe(output)} ({safe(platform(written))})", "title")
     )
     facts = migration.audited.facts
     kept = facts["kept"] + facts["restated"]
