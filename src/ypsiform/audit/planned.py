@@ -96,10 +96,13 @@ def _pages(planned: Planned, back: Site, pages: Pages | None) -> Iterator[str]:
     was = planned.pages
     if was is None or pages is None or planned.apart is None:
         return
-    for ident, page in was.items():
-        if pages.get(ident, page._replace(record=None))[:2] != page[:2]:
-            yield f"the page {ident} is not there, stands elsewhere, or says something else"
     shown = {item.id for item in rows_of(back.menus).things if isinstance(item, Item)}
+    for ident, page in was.items():
+        # Where a page that a menu shows leads is compared with the item that it is.
+        there = pages.get(ident)
+        same = there is not None and (ident in shown or there.pointer == page.pointer)
+        if there is None or not same or there[:2] != page[:2]:
+            yield f"the page {ident} is not there, stands elsewhere, or says something else"
     above = shown | {page.above for ident, page in pages.items() if ident in shown}
     unused = [
         extra.path.removeprefix(planned.apart)

@@ -50,15 +50,17 @@ class Bar(NamedTuple):
 
 
 class Page(NamedTuple):
-    """A page: its record without what says how menus show it, and the id of the page above.
+    """A page: its record without what menus show of it, and the id of the page above.
 
-    `listed` and `label` are what says that: in a tuple of one, or false where it is not there.
+    `listed`, `label` and `pointer` are what they show: in a tuple of one, or false where it is not
+    there.
     """
 
     record: Any
     above: str
     listed: Any
     label: Any
+    pointer: Any
 
 
 class Pages:
@@ -277,17 +279,17 @@ class Pages:
 
     def standing(self) -> dict[str, Page]:
         """By its id each page, as it stands in the tree."""
-        flags = (self.inside, self.rule.listed, self.rule.label)
+        flags = (self.inside, self.rule.listed, self.rule.label, self.rule.pointer)
         above = {f"{place}/{self.inside}/": str(node.get(self.ident)) for place, node in self.pages}
         found: dict[str, Page] = {}
         for place, node in self.pages:
             rest = {key: value for key, value in node.items() if key not in flags}
             parent = above.get(f"{place.rpartition('/')[0]}/", "")
-            listed, label = (key in node and (node[key],) for key in flags[1:])
+            shown = [key in node and (node[key],) for key in flags[1:]]
             ident = str(node.get(self.ident))
             while ident in found:
                 ident += AGAIN
-            found[ident] = Page(rest, parent, listed, label)
+            found[ident] = Page(rest, parent, *shown)
         return found
 
     def unused(self) -> Iterator[Extra]:

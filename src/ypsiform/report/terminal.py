@@ -215,7 +215,9 @@ def migration_lines(
     )
     facts = migration.audited.facts
     kept = facts["kept"] + facts["restated"]
-    share = f"{100 * kept / facts['total']:.0f} %" if facts["total"] else "100 %"
+    # Only what is whole is 100 %.
+    most = 100 if kept == facts["total"] else 99
+    share = f"{min(most, 100 * kept / facts['total']):.0f} %" if facts["total"] else "100 %"
     before, after = migration.reachable
     shown_before, shown_after = migration.shown
     yield from wrapped(
