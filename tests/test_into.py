@@ -10,6 +10,7 @@ from hypothesis import given
 from tests import generated
 from tests.conftest import entry, link, quillmoor, stallmere
 from ypsiform.containers import xml
+from ypsiform.demo import DATA
 from ypsiform.migrate import convert
 
 
@@ -88,3 +89,12 @@ def test_untouched_menus_of_generated_sites(new: bytes, old: bytes) -> None:
     done = convert(new, "new.json", "quillmoor", into=(old, "old.xml"))
     for menu in done.fitted.kept:
         assert links_of(done.data, menu.key) == links_of(old, menu.key)
+
+
+def test_a_page_whose_path_another_one_has_too_is_reached_by_its_id() -> None:
+    old = (DATA / "old.xml").read_bytes()
+    there = old.replace(b'path="/sailings/north/winter/"', b'path="/timetables/"')
+    assert there != old
+    done = convert(old, "old.xml", "quillmoor/slipway", into=(there, "there.xml"))
+    lost = [finding for finding in done.findings if finding.code == "link.tail"]
+    assert any("season=summer" in (finding.before or "") for finding in lost)

@@ -72,9 +72,13 @@ class Targets:
         # A new file gets the source's own address.
         self.there = Hosts((work.base or work.source).addresses)
         self.by_path: dict[str, Content] = {}
+        # Contents whose path another one has before them: their address is read as that one.
+        self.behind: set[tuple[str, str]] = set()
         for content in work.inventory:
             if content.path is not None:
-                self.by_path.setdefault(self.there.read(content.path).path, content)
+                first = self.by_path.setdefault(self.there.read(content.path).path, content)
+                if first is not content:
+                    self.behind.add((content.kind, content.id))
         self.titles = {pair: content.title for pair, content in self.inventory.items()}
         self.matches = self._match()
         self.table = {source: there for source, there, _ in self.matches}
@@ -268,11 +272,12 @@ class Targets:
         there = self.inventory[pair]
         known = self.contents.get((kind, target.content or ""))
         same = known is not None and (known.kind, known.id, known.path) == (*pair, there.path)
-        if work.same_platform and same:
+        ours = pair not in self.behind
+        if work.same_platform and same and (ours or target.address is None):
             return Fate(target)  # the same page of the same site: it is said as it was
         made = Target(there.kind, there.id)
         if tail:
-            if not self.by_address or there.path is None:
+            if not self.by_address or there.path is None or not ours:
                 return Fate(made, "link.tail", tail)
             made = Target(there.kind, there.id, there.path + tail)
         if there.kind != kind and target.content is not None:
