@@ -549,7 +549,8 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         lacks = [name for name in ("id", "title", "path", "audience") if name not in known]
         if lacks:
             yield Fault(["content"], f"pages of menus need the fields {', '.join(lacks)}")
-    if tie.structure == "paths" and not profile.themes and not profile.read_only:
+    unwritten = all(theme.read_only for theme in profile.themes.values())
+    if tie.structure == "paths" and unwritten and not profile.read_only:
         yield Fault(here, "menus that are made of paths cannot be written: say read-only")
     for name, theme in profile.themes.items() if tie.structure == "paths" else ():
         if not (theme.no_menus or theme.read_only or profile.read_only):
