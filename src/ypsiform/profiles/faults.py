@@ -290,10 +290,7 @@ def _kind_of(path: Steps, name: str, through: list[dict[str, Any]]) -> Iterator[
     listed = codec in ("split", "list", "but", "audience")
     table = argument if codec in ("words", "flag") and isinstance(argument, dict) else {}
     given = [value for word, value in table.items() if word != "numbers"]
-    true_or_false = argument is True if codec == "flag" else False
-    truths = true_or_false or any(isinstance(value, bool) for value in given)
-    if codec == "flag" and isinstance(argument, dict):
-        truths = isinstance(argument.get("yes"), bool)
+    truths = (codec == "flag" and argument is True) or any(isinstance(v, bool) for v in given)
     here: Steps = [*path, "through", len(through) - 1]
     if len({isinstance(value, bool) for value in given}) > 1:
         yield Fault(here, f"some of these words mean true or false for {name!r}, and others texts")

@@ -282,14 +282,16 @@ class Pages:
         flags = (self.inside, self.rule.listed, self.rule.label, self.rule.pointer)
         above = {f"{place}/{self.inside}/": str(node.get(self.ident)) for place, node in self.pages}
         found: dict[str, Page] = {}
+        again: Counter[str] = Counter()
         for place, node in self.pages:
             rest = {key: value for key, value in node.items() if key not in flags}
             parent = above.get(f"{place.rpartition('/')[0]}/", "")
             shown = [key in node and (node[key],) for key in flags[1:]]
-            ident = str(node.get(self.ident))
-            while ident in found:
-                ident += AGAIN
-            found[ident] = Page(rest, parent, *shown)
+            ident = name = str(node.get(self.ident))
+            while name in found:  # the count goes on, so that a thousand of one id cost a thousand
+                again[ident] += 1
+                name = f"{ident}{AGAIN} {again[ident]}"
+            found[name] = Page(rest, parent, *shown)
         return found
 
     def unused(self) -> Iterator[Extra]:
