@@ -36,7 +36,7 @@ from ypsiform import document, migrate
 from ypsiform.containers import container
 from ypsiform.decisions import DEPTHS, LANGUAGES
 from ypsiform.demo import DATA
-from ypsiform.errors import AuditError, YpsiformError
+from ypsiform.errors import AuditError, UnprovenError, YpsiformError
 from ypsiform.fit import Options
 from ypsiform.fit.work import CLASHES, UNMATCHED
 from ypsiform.guess import draft as guessed
@@ -392,7 +392,12 @@ def command(data: bytes, name: str, draw: random.Random) -> str:
 
 
 def one(seed: int, number: int) -> tuple[str, str]:
-    """Make an input and try it: `converted`, `refused` or `stopped`, and why."""
+    """Make an input and try it: `converted`, `refused`, `unproven` or `stopped`, and why.
+
+    Unproven is a damaged profile that loads, and whose file the audit refuses: that is counted
+    apart, since the profile is wrong. Of a profile that we guessed it is a stop.
+    """
+    way: Callable[[bytes, str, random.Random], None] = survey
     draw = random.Random(seed * 1_000_003 + number)
     seeded = drawn(draw)
     data = damaged(seeded, draw)
@@ -402,6 +407,9 @@ def one(seed: int, number: int) -> tuple[str, str]:
         else:
             way = draw.choices([way for way, _ in WAYS], [weight for _, weight in WAYS])[0]
             way(data, seeded.name, draw)
+    except UnprovenError as error:
+        kind = "unproven" if way is profile else "stopped"
+        return kind, f"unproven: {error.problems[:2]}"
     except AuditError as error:
         return "stopped", f"fault: {error.problems[:2]}"
     except YpsiformError as error:
@@ -537,7 +545,7 @@ def summary(counts: Counter[str], seconds: float) -> str:
     total = counts.total() or 1
     parts = [
         f"{counts[kind]} {kind} ({100 * counts[kind] / total:.0f} %)"
-        for kind in ("converted", "refused", "stopped")
+        for kind in ("converted", "refused", "unproven", "stopped")
     ]
     return f"{counts.total()} inputs in {seconds:.0f} s: {', '.join(parts)}"
 

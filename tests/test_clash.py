@@ -146,3 +146,19 @@ def test_a_plan_places_two_menus_at_one_location(run: Run, tmp_path: Path) -> No
     said = json.loads(done.stdout)
     assert {m["id"]: m["written_as"] for m in said["menus"]}["top"] == ["main"]
     assert said["audit"]["unreported"] == []
+
+
+def test_a_panel_opens_from_one_item_where_menus_are_joined() -> None:
+    """Items of the other menu get another label than one that a panel has been given."""
+    table = (
+        b"menu,level,label,address\nheader,1,A,/a\nheader,2,B,/b\nheader,3,C,/c\nheader,4,D,/d\n"
+        b"main,1,A,/a\nmain,1,E,/e\n"
+    )
+    options = Options(clash="merge", depth="columns")
+    done = convert(table, "t.csv", "stallmere/broad", options=options)
+    bar = next(menu for menu in done.written.menus if menu.key == "main")
+    assert [(item.label, item.panel is not None) for item in bar.items] == [
+        ("A", True),
+        ("A 2", False),
+        ("E", False),
+    ]

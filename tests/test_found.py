@@ -8,10 +8,12 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import Run
+from ypsiform import migrate
 from ypsiform.demo import DATA
 from ypsiform.errors import AuditError, YpsiformError
 from ypsiform.guess import draft
 from ypsiform.migrate import all_findings, convert, read
+from ypsiform.model import Item
 from ypsiform.profiles.load import load, parsed
 
 FOUND = sorted(path for path in (Path(__file__).parent / "found").iterdir())
@@ -86,3 +88,25 @@ def test_short_rows_of_the_table_of_links(run: Run, tmp_path: Path) -> None:
     links.write_text("match,old id,kind\nnone,10\nnone\n,,\nnone,999,page\n", "utf-8")
     done = run("convert", "--plan", "plan")
     assert done.returncode == 0 and "the content '10'" in done.stdout, done.stderr
+
+
+@pytest.mark.parametrize("name", ["children-before-parents", "group-without-a-record"])
+def test_lineages_read_as_labels_stand_once(name: str, tmp_path: Path) -> None:
+    """A record whose children come first is their parent, and is written and read again."""
+    file = f"rowanbase-{name}.db"
+    data = (Path(__file__).parent / "found" / file).read_bytes()
+    (tmp_path / "made.toml").write_text(draft(data, file).text, "utf-8")
+    by = str(tmp_path / "made.toml")
+    done = convert(data, file, by, from_=by)
+    labels = [thing.label for thing in done.source.rows.things if isinstance(thing, Item)]
+    assert labels.count("641719033") == 1 and len(labels) == len(set(labels))
+
+
+def test_what_a_wrong_profile_writes_is_told_as_its_fault(run: Run, tmp_path: Path) -> None:
+    """A profile that reads one place twice is named; nothing is kept."""
+    text = (Path(migrate.__file__).parent / "profiles/platforms/jsonld.toml").read_text("utf-8")
+    text = text.replace('id = "jsonld"', 'id = "twice"').replace('"@context"', '"@graph"')
+    (tmp_path / "twice.toml").write_text(text, "utf-8")
+    done = run("convert", "old.xml", "--to", "twice.toml", "-o", "o.json")
+    assert (done.returncode, "Look at the profile of 'twice'" in done.stderr) == (1, True), done
+    assert not (tmp_path / "o.json").exists()

@@ -508,3 +508,13 @@ def test_nothing_is_published_below_what_stays_switched_off(run: Run, tmp_path: 
         (tmp_path / "plan/migration.toml").write_text(words, "utf-8")
         done = run("convert", "--plan", "plan/migration.toml", "--force")
         assert done.returncode == 1 and said in done.stderr and "line " in done.stderr
+
+
+def test_a_menu_that_its_key_places_cannot_be_placed_nowhere(run: Run, tmp_path: Path) -> None:
+    """Where the key of a menu is its place, a plan that takes the place away is told so."""
+    assert run("convert", "old.xml", "--to", "rowanbase/bare", "-o", "bars.db").returncode == 0
+    words = 'migration = 1\nexport = "bars.db"\nto = "rowanbase"\noutput = "o.db"\n'
+    (tmp_path / "m.toml").write_text(words + '[[menu]]\nid = "main"\nlocations = []\n', "utf-8")
+    done = run("convert", "--plan", "m.toml")
+    assert done.returncode == 1 and not (tmp_path / "o.db").exists()
+    assert "m.toml, line 7: a menu of the key 'main' is shown at that location" in done.stderr

@@ -47,3 +47,7 @@ class AuditError(YpsiformError):
     def __init__(self, message: str, problems: list[str]) -> None:
         super().__init__(message)
         self.problems = problems
+
+
+class UnprovenError(AuditError):
+    """What a profile from elsewhere writes is not what it reads, and nothing is kept."""

@@ -17,7 +17,7 @@ from .audit.limits import broken
 from .audit.planned import Pages, Planned, differences
 from .decisions import ChoiceError, Decisions, LinkChoice, Pair
 from .effort import efforts, mean, reached
-from .errors import AuditError, RefusedError, YpsiformError
+from .errors import AuditError, RefusedError, UnprovenError, YpsiformError
 from .findings import Finding, by_severity, notice, told_once
 from .fit import Fitted, Options, Work, fit
 from .fit.extras import adapted as adapted_extras
@@ -29,7 +29,7 @@ from .plan.file import MigrationPlan
 from .profiles.documents import adapted, becomes
 from .profiles.files import dump_tree, load_tree
 from .profiles.items import pointable
-from .profiles.load import chosen_settings, find, known, split_platform
+from .profiles.load import chosen_settings, find, known, ships, split_platform
 from .profiles.panels import BESIDE
 from .profiles.read import ReadResult, site_of, spell
 from .profiles.restore import restored
@@ -218,7 +218,7 @@ def convert(
                 standing, base = folded
             else:
                 earlier.same = {}  # panels beside the menus are ours all, or none
-    elif source.profile.id == profile.id:
+    elif source.profile == profile:
         if source.document:
             source, tree = _restored(source, tree)
         base = tree
@@ -341,7 +341,7 @@ def proved(prepared: Prepared, tell: Progress = silent) -> Migration:
         back = site_of(tree, profile, file, theme, written.stayed)
     except YpsiformError as error:
         problem = f"the written file cannot be read: {error}"
-        raise AuditError(f"what was written cannot be read back; {FAULT}", [problem]) from error
+        raise _unproven(prepared, "what was written cannot be read back", [problem]) from error
     _without_filled(prepared, back)
     tell("auditing")
     return _account(prepared, back, data, standing_pages(profile, tree))
@@ -352,23 +352,25 @@ def _without_filled(prepared: Prepared, back: ReadResult) -> None:
     profile, written, work = prepared.work.profile, prepared.written, prepared.work
     if profile.container != "sqlite" or not profile.items.at:
         return
-    from .containers.sqlite import defaults
+    from .containers.sqlite import defaults, key_of
 
     filled = defaults(written.tree, profile.items.at)
+    number = key_of(written.tree, profile.items.at)
     standing = {place for (side, _, _), place in written.lineage.items() if side == 1}
     things = prepared.source.rows.things
     said = {
         (place, extra.path)
         for (side, scope, n), place in written.lineage.items()
-        if filled and side == 0 and scope == "item" and work.same_platform
+        if (filled or number) and side == 0 and scope == "item" and work.same_platform
         for extra in getattr(things[n], "extras", ())
     }
     found: dict[str, Any] = {}
-    for thing in back.rows.things if filled else ():
+    for thing in back.rows.things if filled or number else ():
         if isinstance(thing, Item) and thing.extras and thing.origin not in standing:
             own = (e for e in thing.extras if (thing.origin, e.path) not in said)
-            mine = [e for e in own if filled.get(e.path, thing) == e.value]
-            found.update((extra.path, extra.value) for extra in mine)
+            mine = [e for e in own if e.path == number or filled.get(e.path, thing) == e.value]
+            given = {e.path: "a number of its own" if e.path == number else e.value for e in mine}
+            found.update(given)
             thing.extras = tuple(extra for extra in thing.extras if extra not in mine)
     for column, value in found.items():
         work.notices.append(
@@ -539,6 +541,18 @@ def _kept_whole(source: Surveyed, tell: Progress) -> Migration:
 FAULT = "this is a fault of Ypsiform, and no output is kept"
 
 
+def _unproven(prepared: Prepared, what: str, problems: list[str]) -> AuditError:
+    """The error where a file does not stand up to the audit: our fault, or that of a profile."""
+    profile = prepared.work.profile
+    if ships(profile):
+        return AuditError(f"{what}; {FAULT}", problems)
+    return UnprovenError(
+        f"{what}; no output is kept. Look at the profile of {profile.id!r}: do two of its rules "
+        "use one place, or does it read what it cannot write? If not, this is a fault of Ypsiform",
+        problems,
+    )
+
+
 def _redirected(work: Work, redirects: tuple[bytes, str]) -> dict[Pair, LinkChoice]:
     """What a table of redirects decides about links: a content, or an address."""
     from .plan.inventory import read_redirects
@@ -693,10 +707,8 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
     problems = audited.problems + broken(written, rows, made, work.profile, kept_keys)
     problems += differences(_planned(prepared), written, rows, lineage, MADE, KEPT, pages)
     if problems:
-        raise AuditError(
-            f"the file written and the findings disagree in {len(problems)} places; {FAULT}",
-            problems,
-        )
+        differ = f"the file written and the findings disagree in {len(problems)} places"
+        raise _unproven(prepared, differ, problems)
     before = reached(source.rows, audited.before_seen, Hosts(source.site.addresses))
     # What can still be reached is counted from what was read back, link by link.
     led = {

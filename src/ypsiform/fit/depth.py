@@ -36,7 +36,6 @@ from ..profiles.cells import Cells
 from ..profiles.drawers import Drawers
 from ..profiles.panels import Beside
 from ..profiles.schema import Limits
-from ..profiles.sheets import Sheets
 from ..visibility import shown_levels
 from . import blocks, branches, columns, panels, secondary, shape, traits
 from .kinds import Targets
@@ -304,8 +303,12 @@ class Branches:
         return Item(ident, label, NOWHERE, children=[], number=self.work.next_made())
 
     def _left_of(self, panel: Panel) -> Panel:
-        """A panel without what is left out of it, where each list must have its heading."""
-        if not isinstance(self.work.strategy, Sheets):
+        """A panel without what is left out of it, where an empty column has no place of its own.
+
+        It has one where columns are records that stand by themselves.
+        """
+        strategy = self.work.strategy
+        if strategy is None or strategy.capacity().headings in ("first", "free"):
             return panel
         columns: list[Column] = []
         changed = False

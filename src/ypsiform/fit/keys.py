@@ -233,6 +233,8 @@ def name(work: Work) -> None:
             if by_name and not fate.locations:
                 # Another theme may have a location of this name.
                 fate.locations += [p for p in work.locations if p.name == fate.key]
+                if fate.locations:
+                    _stays_placed(work, fate)
             continue
         elif by_name and fate.locations:
             fate.key = fate.locations[0].name
@@ -277,6 +279,17 @@ def name(work: Work) -> None:
                 before=fate.name,
                 after=fate.title or fate.key,
             )
+
+
+def _stays_placed(work: Work, fate: Fate) -> None:
+    """Raise `ChoiceError` where a menu was to have no place, and its key gives it one."""
+    choice = work.chosen(fate.menu)
+    if choice is not None and choice.locations is not None:
+        raise ChoiceError(
+            f"a menu of the key {fate.key!r} is shown at that location; say so, or leave the menu "
+            "behind with convert = false",
+            [*choice.steps, "locations"],
+        )
 
 
 def taken_keys(work: Work) -> set[str]:

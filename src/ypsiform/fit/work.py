@@ -155,7 +155,7 @@ class Work:
         self.base_seen = base.seen if base else []
         self.used = base.used if base else set()
         self.ignore = source_profile.ignore
-        self.same_platform = source_profile.id == profile.id
+        self.same_platform = source_profile == profile
         self.same_file = self.same_platform and base is None and in_place
         self.as_it_stands = self.same_file and source.theme == theme_name
         self.same_encoding = self.same_platform and (

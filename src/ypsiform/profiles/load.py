@@ -69,6 +69,11 @@ def known(name: str) -> bool:
     return name in shipped() or name in plugins.found()
 
 
+def ships(profile: Profile) -> bool:
+    """Whether a profile is one of ours, as it ships."""
+    return profile.id in shipped() and load(profile.id) == profile
+
+
 def code_of(profile: Profile) -> plugins.PlugIn | None:
     """The plug-in that reads the files of a platform by itself, None for all others."""
     if profile.id in shipped():

@@ -296,12 +296,15 @@ class Pages:
 
     def unused(self) -> Iterator[Extra]:
         """Pointer pages that stand in no menu, as unread data."""
+        times: Counter[str] = Counter()
         for _, node in self.pages:
             if node.get(self.rule.pointer) is not None and id(node) not in self.used:
                 if self._is_root(node):
                     continue
                 rest = {key: value for key, value in node.items() if key != self.inside}
-                yield Extra(f"{self.section.at}/{node.get(self.ident)}", rest)
+                path = f"{self.section.at}/{node.get(self.ident)}"
+                yield Extra(path, rest, times[path])
+                times[path] += 1
 
     def _is_root(self, node: Any) -> bool:
         """Whether a page is nothing but the root of a menu."""

@@ -51,12 +51,18 @@ class Tied:
         self.open: list[str] = []
         self.jumps: list[Odd] = []
         self.paths: dict[tuple[str, ...], str] = {}
+        # By their labels, groups without a record so far: where each stands among the entries.
+        self.implied: dict[tuple[str, ...], int] = {}
+        self.filled: dict[str, str] = {}
 
     def tie(self, rule: TieRule, item: Item, values: Values, place: str) -> None:
         """Take an item in, with its id, the id of its parent, and its order among siblings."""
         self.weighted = rule.weighted
         under, rank = self._place(rule, item, values, place)
-        self.add(item, under, rank)
+        if rule.structure != "labels" or not self._fill(
+            rule, item, values.get(rule.number or "", "")
+        ):
+            self.add(item, under, rank)
 
     def _place(self, rule: TieRule, item: Item, values: Values, place: str) -> tuple[str, int]:
         if rule.structure in ("parent", "listed"):
@@ -111,11 +117,23 @@ class Tied:
                 known = f"{item.id} {at}"
                 origin = f"{IMPLIED}{place} {at}"
                 group = Item(known, parts[at - 1], NOWHERE, children=[], origin=origin)
+                self.implied[parts[:at]] = len(self.entries)
                 self.add(group, above, 0)
                 self.paths[parts[:at]] = known
             above = known
+        if parts in self.implied:
+            self.filled[self.paths[parts]] = item.id
         self.paths[parts] = item.id
         return above, 0
+
+    def _fill(self, rule: TieRule, item: Item, number: str) -> bool:
+        """Let a record stand for the group that records before it named."""
+        at = self.implied.pop(tuple(number.split(rule.between)), None)
+        if at is None:
+            return False
+        _, above, rank = self.entries[at]
+        self.entries[at] = item, above, rank
+        return True
 
     def add(self, item: Item, under: str, rank: int) -> None:
         """Take an item in, below the one with the id `under`, or at the top."""
@@ -129,7 +147,8 @@ class Tied:
         at: dict[str, int] = {}
         for index, (item, _, _) in enumerate(self.entries):
             at.setdefault(item.id, index)
-        parents = [at.get(under, -2) if under else -1 for _, under, _ in self.entries]
+        filled = self.filled
+        parents = [at.get(filled.get(u, u), -2) if u else -1 for _, u, _ in self.entries]
         ringed = ringed_of(parents)
         odd: list[Odd] = list(self.jumps)
         last: list[Item] = []
