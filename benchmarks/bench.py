@@ -117,7 +117,7 @@ def main() -> None:
         several = [str(place / name) for name in ("deep.csv", "less.csv")]
         for name, items in zip(several, (100_000, 10_000), strict=True):
             Path(name).write_bytes(sites.deep(items))
-        options = ["--from", "tilewick/brick", "--to", "quillmoor/slipway", "--depth", "auto"]
+        options = ["--from", "tilewick/lintel", "--to", "quillmoor/slipway", "--depth", "auto"]
         times = [
             statistics.median(
                 timed(*program, name, *options, "-o", out, "--force")[0] for _ in range(3)

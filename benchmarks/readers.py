@@ -128,7 +128,7 @@ def tilewick(items: int) -> bytes:
     """One bar of two levels."""
     out = io.StringIO()
     rows = csv.writer(out, lineterminator="\n")
-    header = "bar,outline,label,sort,address,listing,window,desktop,handset,opens,columns"
+    header = "bar,outline,label,leads,below,columns,opens,window,desktop,handset"
     rows.writerow(header.split(","))
     for top in range(1, items // 10 + 1):
         end = ["no", "same", "yes", "yes", "", ""]

@@ -6,7 +6,7 @@ import json
 import random
 import xml.etree.ElementTree as ET
 
-ISLANDS = ["Hallan", "Oddny", "Tannick", "Corrin", "Fenn", "Aldersey", "Murrow", "Stack"]
+ISLANDS = ["Haldrun", "Oddny", "Tannick", "Corrin", "Fenn", "Aldskerry", "Murven", "Stack"]
 
 
 def quillmoor(links: int, menus: int, seed: int = 7, pages: int = 2000) -> bytes:
@@ -52,7 +52,7 @@ def quillmoor(links: int, menus: int, seed: int = 7, pages: int = 2000) -> bytes
 
 def deep(items: int) -> bytes:
     """A Tilewick table with branches of a third level, one for each five items at least."""
-    rows = ["bar,outline,label,sort,address,listing,window,desktop,handset,opens,columns"]
+    rows = ["bar,outline,label,leads,below,columns,opens,window,desktop,handset"]
     top = 0
     while len(rows) <= items:
         top += 1
@@ -60,7 +60,9 @@ def deep(items: int) -> bytes:
         for second in range(1, 6):
             outlines.append(f"{top}.{second}")
             outlines += [f"{top}.{second}.{third}" for third in range(1, 4)]
-        rows += [f"main,{o},Item {o},inside,/p/{o},no,same,yes,yes,," for o in outlines]
+        holds = ["list" if outline.count(".") < 2 else "" for outline in outlines]
+        made = zip(outlines, holds, strict=True)
+        rows += [f"main,{o},Item {o},/p/{o},{below},,,same,yes,yes" for o, below in made]
     return ("\n".join(rows[: items + 1]) + "\n").encode()
 
 

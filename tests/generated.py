@@ -10,7 +10,7 @@ from xml.sax.saxutils import escape, quoteattr
 from hypothesis import strategies as st
 from ruamel.yaml import YAML
 
-WORDS = ["Hallan", "Oddny", "Tannick", "Corrin", "Fenn", "Fares", "Freight", "Passes"]
+WORDS = ["Haldrun", "Oddny", "Tannick", "Corrin", "Fenn", "Fares", "Freight", "Passes"]
 LABELS = st.one_of(
     st.sampled_from(WORDS),
     st.just(""),

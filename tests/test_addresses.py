@@ -213,3 +213,7 @@ def test_last_segments() -> None:
     assert last_segment("/a/index.html") == "a"
     assert last_segment("/") is None
     assert last_segment(None) is None
+
+
+def test_an_address_with_brackets_that_hold_no_computer_stays() -> None:
+    assert root_relative("https://[x/a", Hosts(["https://a.example/"])) == "https://[x/a"

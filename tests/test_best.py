@@ -203,7 +203,7 @@ def test_the_demo_has_no_columns_without_panels() -> None:
 
 
 @pytest.mark.parametrize(
-    "to", ["stallmere/terrace", "tilewick/mosaic", "quillmoor/slipway", "arborcote/ridge"]
+    "to", ["stallmere/terrace", "tilewick/gable", "quillmoor/slipway", "arborcote/ridge"]
 )
 def test_all_branches_of_an_item_become_columns_or_none(to: str) -> None:
     done = convert(OLD, "old.xml", to, options=Options(depth="columns"))
@@ -229,19 +229,19 @@ def test_all_branches_of_an_item_become_columns_or_none(to: str) -> None:
 
 
 COLUMNS = [
-    *("bar,outline,label,sort,address,listing,window,desktop,handset,opens,columns",),
-    *("main,1,Sailings,inside,/sailings,no,same,yes,yes,,",),
-    *("main,1.1,North,inside,/north,no,same,yes,yes,,",),
-    *("main,1.1.1,Summer,inside,/summer,no,same,yes,yes,,",),
-    *("main,1.2,South,inside,/south,no,same,yes,yes,,",),
-    *("main,1.2.1,Winter,inside,/winter,no,same,yes,yes,,",),
-    *("main,2,Fares,inside,/fares,no,same,yes,yes,,",),
+    *("bar,outline,label,leads,below,columns,opens,window,desktop,handset",),
+    *("main,1,Sailings,/sailings,list,,,same,yes,yes",),
+    *("main,1.1,North,/north,list,,,same,yes,yes",),
+    *("main,1.1.1,Summer,/summer,,,,same,yes,yes",),
+    *("main,1.2,South,/south,list,,,same,yes,yes",),
+    *("main,1.2.1,Winter,/winter,,,,same,yes,yes",),
+    *("main,2,Fares,/fares,,,,same,yes,yes",),
 ]
 
 
 def test_a_plan_decides_about_columns(run: Run, tmp_path: Path) -> None:
     (tmp_path / "old.csv").write_text("\n".join(COLUMNS) + "\n")
-    to = ["--from", "tilewick/brick", "--to", "tilewick/mosaic"]
+    to = ["--from", "tilewick/lintel", "--to", "tilewick/gable"]
     assert run("draft", "old.csv", *to, "-o", ".").returncode == 0
     plan = tmp_path / "migration.toml"
     text = plan.read_text("utf-8")
@@ -255,7 +255,7 @@ def test_a_plan_decides_about_columns(run: Run, tmp_path: Path) -> None:
             plan.write_text(both, "utf-8")
         done = run("convert", "--plan", "migration.toml", "-o", "new.csv", "--force")
         assert done.returncode == 0, done.stderr
-        assert "main,1,Sailings,board,/sailings" in (tmp_path / "new.csv").read_text("utf-8")
+        assert "main,1,Sailings,/sailings,board" in (tmp_path / "new.csv").read_text("utf-8")
     plan.write_text(text.replace('  depth = "lift"', '  depth = "columns"', 1), "utf-8")
     done = run("convert", "--plan", "migration.toml", "-o", "new.csv", "--force")
     assert done.returncode == 1
@@ -325,22 +325,22 @@ def test_visits_weigh(run: Run, tmp_path: Path) -> None:
 # A menu of its own
 
 DEEP = [
-    "bar,outline,label,sort,address,listing,window,desktop,handset,opens,columns",
-    "main,1,Sailings,inside,/sailings,no,same,yes,yes,,",
-    "main,1.1,North,inside,/sailings/north,no,same,yes,yes,,",
-    "main,1.1.1,Summer,inside,/sailings/north/summer,no,same,yes,yes,,",
-    "main,1.1.1.1,Weekends,inside,/sailings/north/weekends,no,same,yes,yes,,",
-    "main,1.1.2,Winter,inside,/sailings/north/winter,no,same,yes,yes,,",
-    "main,1.2,South,group,,no,same,yes,yes,,",
-    "main,1.2.1,Spring,inside,/sailings/south/spring,no,same,yes,yes,,",
-    "main,2,News,inside,/news,no,same,yes,yes,,",
+    "bar,outline,label,leads,below,columns,opens,window,desktop,handset",
+    "main,1,Sailings,/sailings,list,,,same,yes,yes",
+    "main,1.1,North,/sailings/north,list,,,same,yes,yes",
+    "main,1.1.1,Summer,/sailings/north/summer,list,,,same,yes,yes",
+    "main,1.1.1.1,Weekends,/sailings/north/weekends,,,,same,yes,yes",
+    "main,1.1.2,Winter,/sailings/north/winter,,,,same,yes,yes",
+    "main,1.2,South,,list,,,same,yes,yes",
+    "main,1.2.1,Spring,/sailings/south/spring,,,,same,yes,yes",
+    "main,2,News,/news,,,,same,yes,yes",
 ]
 
 
 def deep(run: Run, tmp_path: Path, *more: str, extra: tuple[str, ...] = ()) -> dict[str, Any]:
     (tmp_path / "old.csv").write_text("\n".join([*DEEP, *extra]) + "\n")
     done = run(
-        *("convert", "old.csv", "--from", "tilewick/brick", "--to", "tilewick/mosaic"),
+        *("convert", "old.csv", "--from", "tilewick/lintel", "--to", "tilewick/gable"),
         *("-o", "new.csv", "--force", "--json", *more),
     )
     assert done.returncode == 0, done.stderr
@@ -374,8 +374,8 @@ def test_a_menu_of_its_own_takes_a_free_location(run: Run, tmp_path: Path) -> No
 @pytest.mark.parametrize(
     "taken",
     [
-        "corner,1,Ports,inside,/ports,no,same,yes,yes,,",
-        "foot,1,Ports,inside,/ports,no,same,yes,yes,,",
+        "corner,1,Ports,/ports,,,,same,yes,yes",
+        "foot,1,Ports,/ports,,,,same,yes,yes",
     ],
 )
 def test_a_location_that_is_taken_is_not_free(run: Run, tmp_path: Path, taken: str) -> None:
@@ -387,7 +387,7 @@ def test_a_location_that_is_taken_is_not_free(run: Run, tmp_path: Path, taken: s
 
 def test_a_plan_can_ask_for_it_once(run: Run, tmp_path: Path) -> None:
     deep(run, tmp_path)
-    run("draft", "old.csv", "--from", "tilewick/brick", "--to", "tilewick/mosaic", "-o", ".")
+    run("draft", "old.csv", "--from", "tilewick/lintel", "--to", "tilewick/gable", "-o", ".")
     plan = tmp_path / "migration.toml"
     text = plan.read_text("utf-8")
     assert text.count('  depth = "lift"') == 2
@@ -409,7 +409,7 @@ def test_a_plan_can_ask_for_it_once(run: Run, tmp_path: Path) -> None:
 
 def test_the_measure_of_effort_is_a_setting(run: Run, tmp_path: Path) -> None:
     deep(run, tmp_path)
-    options = ["--from", "tilewick/brick", "--to", "tilewick/mosaic", "--depth", "auto"]
+    options = ["--from", "tilewick/lintel", "--to", "tilewick/gable", "--depth", "auto"]
     run("draft", "old.csv", *options, "-o", ".")
     plan = tmp_path / "migration.toml"
     text = plan.read_text("utf-8")
@@ -432,7 +432,7 @@ def test_the_measure_of_effort_is_a_setting(run: Run, tmp_path: Path) -> None:
 def test_the_terminal_says_what_each_choice_costs(run: Run, tmp_path: Path) -> None:
     (tmp_path / "old.csv").write_text("\n".join(DEEP) + "\n")
     done = run(
-        *("convert", "old.csv", "--from", "tilewick/brick", "--to", "tilewick/mosaic"),
+        *("convert", "old.csv", "--from", "tilewick/lintel", "--to", "tilewick/gable"),
         *("-o", "new.csv"),
     )
     assert "Sailings › North  lift -0.10  else menu -1.90, gather -0.10, drop +40.00" in done.stdout

@@ -120,7 +120,7 @@ def test_survey_reads_like_the_site(run: Run) -> None:
     assert done.returncode == 0
     for words in (
         "Top bar [masthead]",
-        "Hallan",
+        "Haldrun",
         "panel of 4 columns",
         "placed nowhere",
         "tide-clock",

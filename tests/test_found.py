@@ -19,7 +19,7 @@ from ypsiform.profiles.load import load, parsed
 FOUND = sorted(path for path in (Path(__file__).parent / "found").iterdir())
 PLACES = [
     *("stallmere/broad", "stallmere/terrace", "quillmoor/breakwater", "arborcote/ridge"),
-    *("tilewick/mosaic", "fanlight", "rowanbase/bare", "hugo", "csv", "html", "jsonapi"),
+    *("tilewick/gable", "fanlight", "rowanbase/bare", "hugo", "csv", "html", "jsonapi"),
     *("opml", "jsonld", "sitemap/inventory", "ypsiform"),
 ]
 REFUSED = {

@@ -86,7 +86,7 @@ def test_the_command(run: Run, tmp_path: Path) -> None:
     done = run("profile", "new", "shop-menus.json", "-o", "shop.toml")
     assert done.returncode == 0, done.stderr
     assert "guesses marked UNCERTAIN: none" in done.stderr
-    for words in ("2 menus, 11 items, 10 content records", "page /islands/hallan/winter"):
+    for words in ("2 menus, 11 items, 10 content records", "page /islands/haldrun/winter"):
         assert words in done.stdout, done.stdout
     assert "read.extra" not in done.stdout
     text = (tmp_path / "shop.toml").read_text("utf-8")
@@ -170,7 +170,7 @@ def test_odd_exports_give_a_profile_or_a_sentence(sample: str) -> None:
 
 def test_platforms_that_ship_are_guessed_like_others() -> None:
     """Even where a profile exists, a guess finds the labels and where they lead."""
-    for platform in ("csv", "stallmere/plain", "tilewick/brick"):
+    for platform in ("csv", "stallmere/plain", "tilewick/lintel"):
         data = convert(DEMO, "old.xml", platform).data
         made = draft(data, "x")
         site = read(data, "x", parsed(made.text, "p.toml"))[0].site

@@ -30,7 +30,7 @@ PAGE = """<!DOCTYPE html>
 <nav class="bar" aria-label="Hovedmeny"><div class="wrap"><button>Meny</button><ul class="m">
 <li class="i has"><a class="l" href="/ruter" data-x="1"><svg></svg> Ruter </a>
   <button aria-expanded="false">v</button>
-  <div class="panel"><div class="col"><h3>Nord</h3><ul><li><a href="/n">Hallan</a>
+  <div class="panel"><div class="col"><h3>Nord</h3><ul><li><a href="/n">Haldrun</a>
   <li><a href="/o">Oddny</a></ul></div>
   <div class="col"><h3><a href="/v">Vest</a></h3><ul><li><a href="/w">Vik</a></ul>
   <a href="/all">Alle</a></div></div>
@@ -60,7 +60,7 @@ def test_any_page(run: Run, tmp_path: Path) -> None:
         "Kontakt",
     )
     assert outline(bar.items) == [
-        ("Ruter", [("Nord", ["Hallan", "Oddny"]), ("Vest", ["Vik"]), "Alle"]),
+        ("Ruter", [("Nord", ["Haldrun", "Oddny"]), ("Vest", ["Vik"]), "Alle"]),
         ("Mer", ["Om oss", "", "Ut"]),
         "Gammel",
         "Søk",

@@ -178,7 +178,7 @@ def test_a_folder_keeps_everything_else_and_matches_its_pages(run: Run, tmp_path
     (config / "hugo.yaml").write_text("baseURL: https://new.skerryline.example/\n", "utf-8")
     (config / "menus.yaml").write_text("foot: # none yet\n  - name: Old\n    url: /old\n", "utf-8")
     (config / "params.toml").write_text("phone = 1 # us\n", "utf-8")
-    for page in (*PAGES, "islands/hallan"):
+    for page in (*PAGES, "islands/haldrun"):
         at = site / "content" / page / "index.md"
         at.parent.mkdir(parents=True)
         at.write_text(

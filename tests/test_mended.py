@@ -14,12 +14,12 @@ from ypsiform.fit import Options
 from ypsiform.migrate import Migration, convert, read
 
 BOARD = (
-    b"bar,outline,label,sort,address,listing,window,desktop,handset,opens,columns\n"
-    b"main,1,Goods,board,,no,same,yes,yes,hover,3\n"
-    b"main,1.1,Breads,group,,no,same,yes,yes,,\n"
-    b"main,1.1.1,Rye,inside,/rye,no,same,yes,yes,,\n"
-    b"main,1.2,Cakes,group,,no,same,yes,yes,,\n"
-    b"main,1.2.1,Sponge,inside,/sponge,no,same,yes,yes,,\n"
+    b"bar,outline,label,leads,below,columns,opens,window,desktop,handset\n"
+    b"main,1,Goods,,board,3,hover,same,yes,yes\n"
+    b"main,1.1,Breads,,list,,,same,yes,yes\n"
+    b"main,1.1.1,Rye,/rye,,,,same,yes,yes\n"
+    b"main,1.2,Cakes,,list,,,same,yes,yes\n"
+    b"main,1.2.1,Sponge,/sponge,,,,same,yes,yes\n"
 )
 NESTED = """
 profile = 1
@@ -204,9 +204,9 @@ def test_a_badge_that_is_over_is_left_out() -> None:
     top = {"uid": "f1", "label": {"en": "A"}, "href": "/a", "mark": mark}
     document = {"fanlight": 4, "takes": "top", "host": "https://x.example", "items": [top]}
     data = json.dumps(document).encode()
-    late = convert(data, "x", "tilewick/mosaic", options=Options(as_of="2026-11-30"))
+    late = convert(data, "x", "tilewick/gable", options=Options(as_of="2026-11-30"))
     assert "trait.expired" in codes(late) and "trait.badge" not in codes(late)
-    early = convert(data, "x", "tilewick/mosaic", options=Options(as_of="2026-05-30"))
+    early = convert(data, "x", "tilewick/gable", options=Options(as_of="2026-05-30"))
     assert "trait.badge" in codes(early) and "trait.expired" not in codes(early)
 
 

@@ -103,7 +103,7 @@ def test_platforms_are_told_apart(place: str) -> None:
 
 SITEMAP = """<?xml version="1.0" encoding="UTF-8"?>
 <urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">
-<url><loc>https://www.old.example/islands/hallan/</loc><lastmod>2026-01-01</lastmod></url>
+<url><loc>https://www.old.example/islands/haldrun/</loc><lastmod>2026-01-01</lastmod></url>
 <url><loc>https://www.old.example/islands/day-rover.html</loc></url>
 <url><loc>https://www.old.example/</loc></url>
 <url><loc>https://www.old.example/fares?day=1</loc></url>
@@ -120,13 +120,13 @@ def test_a_sitemap_as_a_tree_and_as_an_inventory(run: Run, tmp_path: Any) -> Non
     (menu,) = site.menus
     assert site.addresses == ("https://www.old.example/",)
     assert outline(menu.items) == [
-        ("Islands", ["Hallan", "Day rover"]),
+        ("Islands", ["Haldrun", "Day rover"]),
         "Home",
         ("Fares", ["Fares"]),
     ]
     assert menu.items[0].target.kind == "none" and menu.rule is not None
     assert [content.path for content in site.contents][:2] == [
-        "/islands/hallan/",
+        "/islands/haldrun/",
         "/islands/day-rover.html",
     ]
     flat = read(SITEMAP.encode(), "map.xml", "sitemap/inventory")[0].site
@@ -137,7 +137,7 @@ def test_a_sitemap_as_a_tree_and_as_an_inventory(run: Run, tmp_path: Any) -> Non
     assert "menu.rule-frozen" in done.stdout
     assert (tmp_path / "map.csv").read_text("utf-8").splitlines()[1:4] == [
         "pages,1,Islands,",
-        "pages,2,Hallan,/islands/hallan/",
+        "pages,2,Haldrun,/islands/haldrun/",
         "pages,2,Day rover,/islands/day-rover.html",
     ]
 

@@ -209,7 +209,7 @@ def test_a_panel_is_read_from_directives() -> None:
     data = quillmoor(
         link("1", text="Islands", sort="front", look="x deck:wide y"),
         link("2", under="1", text="North", sort="finder", look="bay:4 z"),
-        link("3", under="2", text="Hallan", sort="front"),
+        link("3", under="2", text="Haldrun", sort="front"),
         link("4", under="2", text="Pier", sort="front", picture="/p.jpg", seq="2"),
         link("5", under="1", text="Map", sort="front", seq="2"),
         link("6", text="Loose", sort="front", look="bay:4", seq="2"),
@@ -223,7 +223,7 @@ def test_a_panel_is_read_from_directives() -> None:
     links, piece = first.blocks
     assert isinstance(links, Links) and isinstance(links.heading, Item) and isinstance(piece, Piece)
     assert (first.span, links.heading.label, links.heading.role) == (4, "North", "heading")
-    assert [item.label for item in links.items] == ["Hallan"]
+    assert [item.label for item in links.items] == ["Haldrun"]
     assert isinstance(second, Column) and second.span is None
     assert [item.panel for item in top[1:]] == [None, None]
     assert top[1].traits.classes == ("bay:4",) and top[2].traits.classes == ("deck:sideways",)

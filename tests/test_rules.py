@@ -498,7 +498,7 @@ def test_rule_21_a_permission_of_a_page_that_is_lost_is_grave() -> None:
 PANEL = (
     link("1", text="Islands", sort="front", look="deck:press:wide shaded"),
     link("2", under="1", text="North", sort="address", address="#", look="bay:4"),
-    link("3", under="2", text="Hallan", sort="front"),
+    link("3", under="2", text="Haldrun", sort="front"),
     link("4", under="2", sort="rule", seq="2"),
     link("5", under="2", text="Pier", sort="finder", picture="/files/pier.jpg", seq="3"),
     link("6", under="1", text="Map", sort="front", seq="2"),
@@ -507,7 +507,7 @@ PANEL = (
 
 def test_a_panel_becomes_a_submenu() -> None:
     done = to_stallmere(quillmoor(*PANEL), "plain")
-    assert outline(tree(done, "main")) == [("Islands", ["North", "Hallan", "Pier", "Map"])]
+    assert outline(tree(done, "main")) == [("Islands", ["North", "Haldrun", "Pier", "Map"])]
     loss = one(done, "panel.not-held")
     assert "2 columns" in (loss.before or "") and "1 picture" in (loss.before or "")
     assert {"panel", "column", "span", "block"} <= set(loss.facts)

@@ -30,7 +30,7 @@ TREE: dict[str, tuple[Node, ...]] = {
             "Islands",
             "",
             (
-                N("Hallan", "/islands/hallan", (N("Winter on Hallan", "/islands/hallan/winter"),)),
+                N("Haldrun", "/islands/haldrun", (N("Winter on Haldrun", "/islands/haldrun/winter"),)),
                 N("Øyene i sør", "/islands/south"),
             ),
         ),

@@ -209,7 +209,10 @@ def root_relative(address: str, hosts: Hosts) -> str:
         if text.startswith(("/", "#", "?")):
             return text
         return urljoin("https://site.invalid/", text).removeprefix("https://site.invalid")
-    parts = urlsplit(text)
+    try:
+        parts = urlsplit(text)
+    except ValueError:
+        return text  # brackets that hold no address of a computer
     tail = ("?" + parts.query if parts.query else "") + (
         "#" + parts.fragment if parts.fragment else ""
     )

@@ -522,6 +522,9 @@ def _known(site: Site, file: str) -> None:
             if name not in menus:
                 message = f"there is no menu {name!r}"
                 raise FormatError(message, file=file, place=f"locations[{at}].menus")
+        if len(set(location.menus)) < len(location.menus):
+            message = f"the location {location.name!r} names a menu twice"
+            raise FormatError(message, file=file, place=f"locations[{at}].menus")
 
 
 def _targets(thing: Item | Piece) -> list[Target]:

@@ -92,7 +92,7 @@ def command(folder: str, force: bool) -> None:
 
 PANELLED = (
     *("fanlight", "stallmere/broad", "stallmere/terrace", "quillmoor/breakwater"),
-    *("quillmoor/slipway", "tilewick/mosaic", "arborcote/ridge", "stallmere/plain"),
+    *("quillmoor/slipway", "tilewick/gable", "arborcote/ridge", "stallmere/plain"),
 )
 """Where the panels of the demo go: one place for each way of keeping them, and one without."""
 

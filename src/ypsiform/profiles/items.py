@@ -147,7 +147,10 @@ class Items:
             numbers=rule.numbers,
             blanks=rule.blanks,
             constants=rule.constants,
-            marks={**marks_of(rule.only), **tie.with_},
+            marks={
+                **marks_of(rule.only),
+                **{key: word for key, word in tie.with_.items() if key not in raw},
+            },
         )
         slots = self.record.slots
         self.label = slots.get("label")
@@ -285,11 +288,13 @@ class Items:
         if not other.isdisjoint(values):
             # An empty text is the same as none: see `Kind.match`.
             nowhere = kind is not None and kind.rule.kind == "none"
+            tie = self.rule.tie
             extras[:0] = [
                 Extra(k, values[k])
                 for k in self.kind_keys
                 if k in other
                 and values.get(k)
+                and tie.with_.get(k) != values[k]
                 # `#` leads nowhere, as an item of this kind does anyway.
                 and not (nowhere and values[k] == "#" and k in self.addresses)
             ]

@@ -154,6 +154,7 @@ class TieRule(Struct, forbid_unknown_fields=True):
     Of nested records, `keyed` is the key that each one's name in a mapping stands for, `order` a
     list of these names, and `value` the key that a name's plain value stands for. `with`: values
     that say that what stands inside are items, or that go with `under`; they are written with it.
+    Of all other structures, values of a record that others stand below.
     `each`: what an entry of a list of ids looks like, where it is a mapping: `{ id = "{id}" }`.
     """
 
@@ -224,7 +225,7 @@ class RouteRule(Struct, forbid_unknown_fields=True):
     """Addresses by the name of a route: records at `at` with a `name` and a `pattern`.
 
     A pattern holds the names of parameters in braces: `/islands/{name}`; the text that names a
-    route gives them behind a question mark: `island?name=hallan`.
+    route gives them behind a question mark: `island?name=haldrun`.
     """
 
     at: str

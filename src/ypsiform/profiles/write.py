@@ -716,6 +716,7 @@ class _Writer:
                 below = [made[at] for at in self._below(rows, row)]
                 if below:
                     pairs.append((tie.inside or "", self._named(below)))
+            self._hold(pairs, rows, row)
             pairs = self.items.record.full(pairs, thing.extras)
             pairs = self._apart(pairs, made[row], joins)
             record = self.items.record.built(pairs)
@@ -759,6 +760,7 @@ class _Writer:
                 assert isinstance(thing, Item)
                 structure = self._structure(rows, row, menu, made, ways)
                 pairs = self.items.pairs(thing, structure, self.parts.get(id(thing)))
+                self._hold(pairs, rows, row)
                 self._number(thing, f"{place}/{inside}/{row}")
                 if self.profile.items.tie.id:
                     self.given[f"{place}/{inside}/{row}"] = made[row]
@@ -781,6 +783,13 @@ class _Writer:
         whole = (tie.id or "") in self.profile.items.numbers
         named = [as_number(ident) for ident in ids] if whole else ids
         return [entry_of(tie, self.shape, ident) for ident in named]
+
+    def _hold(self, pairs: Pairs, rows: Rows, row: int) -> None:
+        """Add the values of a record that others stand below, where it says nothing else."""
+        tie = self.profile.items.tie
+        if tie.with_ and tie.structure != "parent" and self._below(rows, row):
+            there = {key for key, _ in pairs}
+            pairs += [(key, word) for key, word in tie.with_.items() if key not in there]
 
     def _below(self, rows: Rows, row: int) -> list[int]:
         if self._children is None or self._children[0] is not rows:

@@ -7,13 +7,12 @@ import io
 import re
 
 _HEADER = [
-    *("bar", "outline", "label", "sort", "address", "listing"),
-    *("window", "desktop", "handset", "opens", "columns"),
+    *("bar", "outline", "label", "leads", "below"),
+    *("columns", "opens", "window", "desktop", "handset"),
 ]
 _BARS = ("main", "foot", "corner")
 _WORDS = {
-    "sort": ("inside", "outside", "group", "board"),
-    "listing": ("yes", "no"),
+    "below": ("", "list", "board"),
     "window": ("same", "new"),
     "desktop": ("yes", "no"),
     "handset": ("yes", "no"),
@@ -37,20 +36,24 @@ def check(data: bytes) -> list[str]:
     found: list[str] = []
     last: dict[str, list[int]] = {}
     counts: dict[str, int] = {}
-    sorts: dict[tuple[str, str], str] = {}
+    holds: dict[tuple[str, str], str] = {}
     for number, row in enumerate(rows, 2):
-        for problem in _row(row, last, sorts):
+        for problem in _row(row, last, holds):
             found.append(f"line {number}: {problem}")
         counts[row["bar"]] = counts.get(row["bar"], 0) + 1
+    above = {(bar, outline.rpartition(".")[0]) for bar, outline in holds}
+    for place, how in holds.items():
+        if (place in above) != bool(how):
+            found.append(f"{place[1]}: {'nothing' if how else 'something'} stands below, {how!r}")
     found += [f"{bar} has {count} rows" for bar, count in counts.items() if count > 120]
     return found
 
 
 def _row(
-    row: dict[str, str], last: dict[str, list[int]], sorts: dict[tuple[str, str], str]
+    row: dict[str, str], last: dict[str, list[int]], holds: dict[tuple[str, str], str]
 ) -> list[str]:
     found: list[str] = []
-    bar, outline, sort = row["bar"], row["outline"], row["sort"]
+    bar, outline, below = row["bar"], row["outline"], row["below"]
     if bar not in _BARS:
         found.append(f"there is no bar {bar!r}")
     for column, words in _WORDS.items():
@@ -64,20 +67,13 @@ def _row(
     before = last.get(bar, [])
     if place <= before:
         found.append(f"{outline} does not follow {'.'.join(map(str, before))}")
-    if len(place) > 1 and (bar, outline.rpartition(".")[0]) not in sorts:
+    if len(place) > 1 and (bar, outline.rpartition(".")[0]) not in holds:
         found.append(f"nothing stands above {outline}")
     last[bar] = place
-    sorts[bar, outline] = sort
-    if sort in ("inside", "outside"):
-        if not row["address"]:
-            found.append(f"{sort} without an address")
-        if sort == "inside" and not re.match(r"/(?!/)", row["address"]):
-            found.append(f"{row['address']!r} is not a path of the site")
-    if re.match(r"\s*(java|vb)script:", row["address"], re.IGNORECASE):
+    holds[bar, outline] = below
+    if re.match(r"\s*(java|vb)script:", row["leads"], re.IGNORECASE):
         found.append("a script")
-    if sort == "group" and row["address"]:
-        found.append("a group with an address")
-    if sort == "board":
+    if below == "board":
         if len(place) > 1:
             found.append("a board below the top")
         if row["columns"] not in ("1", "2", "3", "4", "5"):
