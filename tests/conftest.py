@@ -96,9 +96,11 @@ def quillmoor(
     ).encode()
 
 
-def entry(text: str, *below: Any, to: str = "nowhere", **goes: str) -> dict[str, Any]:
-    """One Stallmere entry."""
-    return {"text": text, "goes": {"to": to, **goes}, "entries": list(below)}
+def entry(text: str, *below: Any, to: str = "", **says: str) -> dict[str, Any]:
+    """One Stallmere entry: to a record of a kind, to what is fixed, or to an address."""
+    fixed = {"fixed": to} if to in ("home", "search", "account") else {}
+    says = {"what": to, **says} if "key" in says else fixed or says
+    return {"text": text, "link": says or None, "entries": list(below)}
 
 
 def stallmere(
@@ -111,13 +113,13 @@ def stallmere(
 ) -> bytes:
     """A Stallmere export with these trees, and pages titled like their keys."""
     document: dict[str, Any] = {
-        "stallmere": 2,
-        "shop": "https://skerryline.stallmere.example",
-        "catalogue": {
-            "pages": [{"key": key, "title": key.title()} for key in pages],
-            "goods": [],
-            "aisles": [],
-            "journal": [],
+        "stallmere": 3,
+        "site": "https://skerryline.stallmere.example",
+        "stock": {
+            "page": [{"key": key, "title": key.title()} for key in pages],
+            "good": [],
+            "aisle": [],
+            "story": [],
         },
         "trees": [{"key": k, "title": k.title(), "entries": entries} for k, entries in trees],
         "frame": {"theme": theme, "header": header, "footer": footer},

@@ -153,32 +153,32 @@ def quillmoor(draw: st.DrawFn, *, clean: bool = False) -> bytes:
 @st.composite
 def stallmere(draw: st.DrawFn, *, clean: bool = False) -> bytes:
     """A Stallmere export. `clean`: nothing that its own importer would refuse."""
-    catalogue: dict[str, list[dict[str, Any]]] = {}
-    kinds = {"page": "pages", "good": "goods", "aisle": "aisles", "article": "journal"}
+    stock: dict[str, list[dict[str, Any]]] = {}
     known: list[dict[str, str]] = []
-    for to, section in kinds.items():
+    for kind in ("page", "good", "aisle", "story"):
         records = []
         for key in draw(st.lists(st.sampled_from(["p1", "p2", "p3", "twice", "x-y"]), unique=True)):
             record: dict[str, Any] = {"key": key, "title": draw(LABELS)}
             if draw(st.integers(0, 5)) == 0:
                 record["price"] = 12.5
             records.append(record)
-            known.append({"to": to, "key": key})
-        catalogue[section] = records
-    bare = ["all-goods", "all-aisles", "journal", "front", "finder", "account", "nowhere"]
-    targets: list[dict[str, str]] = known * 2 + [{"to": to} for to in bare]
+            known.append({"what": kind, "key": key})
+        stock[kind] = records
+    lists = [{"list": kind} for kind in ("good", "aisle", "story")]
+    fixed = [{"fixed": word} for word in ("home", "search", "account")]
+    targets: list[dict[str, str] | None] = [*known, *known, *lists, *fixed, None]
     if not clean:
-        targets.append({"to": "page", "key": "gone"})
+        targets.append({"what": "page", "key": "gone"})
 
     def entries(level: int) -> list[dict[str, Any]]:
         found = []
         for _ in range(draw(st.integers(0, 4 if level == 1 else 2))):
-            goes = draw(st.sampled_from(targets))
+            link = draw(st.sampled_from(targets))
             if draw(st.integers(0, 3)) == 0:
                 address = draw(ADDRESSES.filter(lambda a: not clean or "script" not in a.lower()))
-                goes = {"to": "address", "address": address}
+                link = {"address": address}
             label = draw(LABELS if draw(st.integers(0, 9)) else ODD)
-            entry: dict[str, Any] = {"text": label[:40] if clean else label, "goes": goes}
+            entry: dict[str, Any] = {"text": label[:40] if clean else label, "link": link}
             if not clean and draw(st.integers(0, 12)) == 0:
                 entry["tide"] = draw(st.sampled_from(["high", 3, None, [1], {"a": "b"}]))
             if level < (4 if clean else 6) and draw(st.booleans()):
@@ -193,20 +193,23 @@ def stallmere(draw: st.DrawFn, *, clean: bool = False) -> bytes:
     header = draw(st.sampled_from([None, *keys]))
     frame = {"theme": theme, "header": header, "footer": draw(st.sampled_from([None, *keys]))}
     document: dict[str, Any] = {
-        "stallmere": 2,
-        "shop": "https://skerryline.stallmere.example",
-        "catalogue": catalogue,
+        "stallmere": 3,
+        "site": "https://skerryline.stallmere.example",
+        "stock": stock,
         "trees": trees,
         "frame": frame,
     }
     top = by_key.get(header, [])
     texts = [entry["text"] for entry in top]
-    openers = [e["text"] for e in top if not e.get("entries") and texts.count(e["text"]) == 1]
+    openers = [n for n, e in enumerate(top, 1) if e["text"] and not e.get("entries")]
     flat = [k for k in keys if k != header and not any(e.get("entries") for e in by_key[k])]
-    with_drawers = draw(st.booleans())
-    if theme == "broad" and openers and with_drawers:
-        pieces: list[Any] = [{"words": "Sail **today**"}] + [{"list": key} for key in flat[:2]]
-        document["drawers"] = [{"opens_from": openers[0], "columns": [pieces]}]
+    with_trays = draw(st.booleans())
+    if theme == "broad" and openers and with_trays:
+        pieces: list[Any] = [{"words": "Sail **today**"}] + [{"tree": key} for key in flat[:2]]
+        under: dict[str, Any] = {"text": texts[openers[0] - 1]}
+        if texts.count(under["text"]) > 1:
+            under["place"] = openers[0]
+        document["trays"] = [{"under": under, "columns": [pieces]}]
     if not clean and draw(st.integers(0, 5)) == 0:
         document["weather"] = {"wind": [1, 2]}
     return json.dumps(document).encode()
@@ -287,13 +290,13 @@ def fanlight(draw: st.DrawFn) -> bytes:
 @st.composite
 def terrace(draw: st.DrawFn) -> bytes:
     """A Stallmere export whose header is a sequence, in every order, with much that is odd."""
-    goes = st.sampled_from([{"to": "nowhere"}, {"to": "page", "key": "p1"}, {"to": "front"}])
-    leads = st.one_of(goes, ADDRESSES.map(lambda a: {"to": "address", "address": a}))
-    leads = leads.filter(lambda g: "script" not in g.get("address", "").lower())
+    links = st.sampled_from([None, {"what": "page", "key": "p1"}, {"fixed": "home"}])
+    leads = st.one_of(links, ADDRESSES.map(lambda a: {"address": a}))
+    leads = leads.filter(lambda link: "script" not in (link or {}).get("address", "").lower())
 
     def entries(levels: int) -> list[dict[str, Any]]:
         return [
-            {"text": draw(st.sampled_from(WORDS)), "goes": draw(leads)}
+            {"text": draw(st.sampled_from(WORDS)), "link": draw(leads)}
             | ({"entries": entries(levels - 1)} if levels > 1 and draw(st.booleans()) else {})
             for _ in range(draw(st.integers(0, 3)))
         ]
@@ -315,10 +318,14 @@ def terrace(draw: st.DrawFn) -> bytes:
         sheet: dict[str, Any] = {"key": key, "text": draw(st.sampled_from(["Islands", "Ports"]))}
         sheet["tree"] = draw(st.sampled_from(keys))
         if draw(st.booleans()):
-            sheet["goes"] = draw(st.one_of(st.none(), leads))
+            sheet["link"] = draw(st.one_of(st.none(), leads))
         if draw(st.booleans()):
             picture: dict[str, Any] = {"src": "/files/pier.jpg", "caption": "Pier"}
-            sheet["pictures"] = [picture | {"goes": draw(st.one_of(st.none(), leads))}]
+            places = st.sampled_from([{}, {"before": 1}, {"before": 2}, {"before": 9}])
+            sheet["pictures"] = [
+                picture | {"link": draw(leads)} | draw(places)
+                for _ in range(draw(st.integers(1, 3)))
+            ]
         if not draw(st.integers(0, 7)):
             sheet["odd"] = {"a": [1]}
         sheets.append(sheet)
@@ -327,13 +334,13 @@ def terrace(draw: st.DrawFn) -> bytes:
     header = draw(st.lists(st.sampled_from(parts), max_size=6)) if parts else []
     header = [p for at, p in enumerate(header) if "sheet" in p or p not in header[:at]]
     document = {
-        "stallmere": 2,
-        "shop": "https://skerryline.stallmere.example",
-        "catalogue": {
-            "pages": [{"key": "p1", "title": "P1"}],
-            "goods": [],
-            "aisles": [],
-            "journal": [],
+        "stallmere": 3,
+        "site": "https://skerryline.stallmere.example",
+        "stock": {
+            "page": [{"key": "p1", "title": "P1"}],
+            "good": [],
+            "aisle": [],
+            "story": [],
         },
         "trees": trees,
         "frame": {

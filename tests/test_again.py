@@ -65,7 +65,7 @@ def test_what_somebody_changed_is_left_alone(run: Run, tmp_path: Path) -> None:
     assert run(*words, "a.json", "--into", "new.json").returncode == 0
     there = json.loads((tmp_path / "a.json").read_bytes())
     handset = next(tree for tree in there["trees"] if tree["key"] == "handset-2")
-    handset["entries"].append({"text": "Ours", "goes": {"to": "front"}, "entries": []})
+    handset["entries"].append({"text": "Ours", "link": {"fixed": "home"}, "entries": []})
     (tmp_path / "a.json").write_text(json.dumps(there))
     done = run(*words, "b.json", "--into", "a.json", "--json")
     assert done.returncode == 0, done.stderr

@@ -103,7 +103,7 @@ def test_a_damaged_file_is_noticed(monkeypatch: pytest.MonkeyPatch) -> None:
     def tree_of(*arguments: Any) -> Any:
         made = real(*arguments)
         tree = made.tree
-        tree["trees"][0]["entries"][0]["goes"] = {"to": "page", "key": "fares"}
+        tree["trees"][0]["entries"][0]["link"] = {"what": "page", "key": "fares"}
         return made
 
     monkeypatch.setattr(migrate, "tree_of", tree_of)

@@ -187,11 +187,11 @@ def test_the_demo_becomes_columns_where_there_are_panels() -> None:
     assert loss.path == ("Sailings",) and loss.labels == ("Holiday extras",)
     assert (loss.before, loss.after) == ("3", "3 columns")
     document = json.loads(done.data)
-    drawer = next(d for d in document["drawers"] if d["opens_from"] == "Sailings")
+    tray = next(d for d in document["trays"] if d["under"]["text"] == "Sailings")
     lists = {tree["key"]: tree for tree in document["trees"]}
-    titles = [[lists[p["list"]]["title"] for p in column] for column in drawer["columns"]]
+    titles = [[lists[p["tree"]]["title"] for p in column] for column in tray["columns"]]
     assert titles == [["North route"], ["West route"], ["South route"]]
-    first = lists[drawer["columns"][0][0]["list"]]["entries"]
+    first = lists[tray["columns"][0][0]["tree"]]["entries"]
     assert [entry["text"] for entry in first] == [
         *("North route", "Summer timetable", "Holiday extras", "Winter timetable")
     ]

@@ -10,6 +10,7 @@ import pytest
 
 from tests.conftest import Run, link, quillmoor
 from tests.test_shapes import outline
+from ypsiform import migrate
 from ypsiform.errors import RefusedError
 from ypsiform.fit import Options
 from ypsiform.migrate import Migration, convert
@@ -148,17 +149,21 @@ def test_a_plan_places_two_menus_at_one_location(run: Run, tmp_path: Path) -> No
     assert said["audit"]["unreported"] == []
 
 
-def test_a_panel_opens_from_one_item_where_menus_are_joined() -> None:
+def test_a_panel_opens_from_one_item_where_menus_are_joined(tmp_path: Path) -> None:
     """Items of the other menu get another label than one that a panel has been given."""
     table = (
         b"menu,level,label,address\nheader,1,A,/a\nheader,2,B,/b\nheader,3,C,/c\nheader,4,D,/d\n"
         b"main,1,A,/a\nmain,1,E,/e\n"
     )
+    shipped = Path(migrate.__file__).parent / "profiles/platforms/stallmere.toml"
+    own = shipped.read_text("utf-8").replace('"stallmere"', '"tied"', 1)
+    (tmp_path / "own.toml").write_text(own.replace('place = "under/place"\n', ""), "utf-8")
     options = Options(clash="merge", depth="columns")
-    done = convert(table, "t.csv", "stallmere/broad", options=options)
-    bar = next(menu for menu in done.written.menus if menu.key == "main")
-    assert [(item.label, item.panel is not None) for item in bar.items] == [
-        ("A", True),
-        ("A 2", False),
-        ("E", False),
-    ]
+    for to, label in (("stallmere", "A"), (f"{tmp_path}/own.toml", "A 2")):
+        done = convert(table, "t.csv", f"{to}/broad", options=options)
+        bar = next(menu for menu in done.written.menus if menu.key == "main")
+        assert [(item.label, item.panel is not None) for item in bar.items] == [
+            ("A", True),
+            (label, False),
+            ("E", False),
+        ]

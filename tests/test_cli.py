@@ -37,7 +37,7 @@ def test_demo_old_to_new(run: Run, report: Report, tmp_path: Path) -> None:
     assert CHECKERS["stallmere"](data) == []
     before = json.loads((tmp_path / "new.json").read_bytes())
     after = json.loads(data)
-    assert after["catalogue"] == before["catalogue"]
+    assert after["stock"] == before["stock"]
     assert after["trees"][1] == before["trees"][1]
     facts = made["facts"]
     assert sum(count for name, count in facts.items() if name != "total") == facts["total"]
@@ -86,9 +86,8 @@ def test_traps_that_need_no_finding(report: Report, tmp_path: Path) -> None:
     report("old.xml", "stallmere/plain", "--into", "new.json")
     main = json.loads((tmp_path / "out").read_bytes())["trees"][0]["entries"]
     by_label = {entry["text"]: entry for top in main for entry in (top, *top["entries"])}
-    assert by_label["Freight"]["goes"] == {"to": "page", "key": "freight"}  # own old address
-    assert by_label["Summer timetables, north"]["goes"] == {
-        "to": "address",
+    assert by_label["Freight"]["link"] == {"what": "page", "key": "freight"}  # own old address
+    assert by_label["Summer timetables, north"]["link"] == {
         "address": "/read/timetables?season=summer#north",
     }
 
@@ -222,7 +221,7 @@ WRONG: list[tuple[str, bytes | None, str]] = [
     ("empty", b"", "empty"),
     ("blank", b" \n\t ", "blank"),
     ("truncated xml", quillmoor()[:-20], "ends before"),
-    ("truncated json", b'{"stallmere": 2, "trees": [', "line 1, column"),
+    ("truncated json", b'{"stallmere": 3, "trees": [', "line 1, column"),
     ("neither", b"hello there", "comes from: it starts with"),
     ("binary", bytes(range(256)), "comes from: it starts with"),
     ("wrong root", b"<menus/>", "root element is <menus>"),
@@ -230,18 +229,17 @@ WRONG: list[tuple[str, bytes | None, str]] = [
     ("a list", b"[1, 2]", "it is a list"),
     ("seq", quillmoor('<link id="7" menu="m1" under="0" seq="x"/>'), "link 7"),
     ("no ref", quillmoor(menus="<menu name='x'/>"), "menus.menu[0]"),
-    ("entries", b'{"stallmere":2,"trees":[{"key":"a","entries":"x"}]}', "trees[0].entries"),
-    ("entry", b'{"stallmere":2,"trees":[{"key":"a","entries":[3]}]}', "trees[0].entries[0]"),
-    ("text", b'{"stallmere":2,"trees":[{"key":"a","entries":[{"text":5}]}]}', "a number"),
-    ("no text", b'{"stallmere":2,"trees":[{"key":"a","entries":[{"goes":{}}]}]}', "no text"),
-    ("goes", b'{"stallmere":2,"trees":[{"key":"a","entries":[{"text":"x","goes":3}]}]}', "goes"),
-    ("no goes", b'{"stallmere":2,"trees":[{"key":"a","entries":[{"text":"x"}]}]}', "goes.to"),
-    ("trees", b'{"stallmere":2,"trees":{}}', "a list is needed"),
-    ("frame", b'{"stallmere":2,"trees":[],"frame":[]}', "frame"),
-    ("header", b'{"stallmere":2,"trees":[],"frame":{"theme":"plain","header":3}}', "frame.header"),
+    ("entries", b'{"stallmere":3,"trees":[{"key":"a","entries":"x"}]}', "trees[0].entries"),
+    ("entry", b'{"stallmere":3,"trees":[{"key":"a","entries":[3]}]}', "trees[0].entries[0]"),
+    ("text", b'{"stallmere":3,"trees":[{"key":"a","entries":[{"text":5}]}]}', "a number"),
+    ("no text", b'{"stallmere":3,"trees":[{"key":"a","entries":[{"link":{}}]}]}', "no text"),
+    ("link", b'{"stallmere":3,"trees":[{"key":"a","entries":[{"text":"x","link":3}]}]}', "link"),
+    ("trees", b'{"stallmere":3,"trees":{}}', "a list is needed"),
+    ("frame", b'{"stallmere":3,"trees":[],"frame":[]}', "frame"),
+    ("header", b'{"stallmere":3,"trees":[],"frame":{"theme":"plain","header":3}}', "frame.header"),
     ("bomb", BOMB, "DOCTYPE"),
     ("external", b'<!DOCTYPE q SYSTEM "file:///etc/passwd"><quillmoor/>', "DOCTYPE"),
-    ("nested 600", b'{"stallmere":2,"x":' + b"[" * 600 + b"]" * 600 + b"}", "500 levels"),
+    ("nested 600", b'{"stallmere":3,"x":' + b"[" * 600 + b"]" * 600 + b"}", "500 levels"),
     ("nested 200000", b"[" * 200_000 + b"]" * 200_000, "500 levels"),
     ("nested xml", b"<a>" * 600 + b"</a>" * 600, "500 levels"),
     ("not utf-8", quillmoor().replace(b"Main bar", b"M\xe5in"), "byte 0xE5"),

@@ -42,12 +42,12 @@ def test_quillmoor_into_stallmere(old: bytes, new: bytes, to: str, options: Opti
     migration = convert(old, "old.xml", to, into=(new, "new.json"), options=options)
     sound(migration, "stallmere")
     before, after = json.loads(new), json.loads(migration.data)
-    assert after["catalogue"] == before["catalogue"]
+    assert after["stock"] == before["stock"]
     taken = {fate.replaces.key for fate in migration.fitted.menus if fate.replaces}
     untouched = [tree for tree in before["trees"] if tree["key"] not in taken]
     assert [tree for tree in after["trees"] if tree in untouched] == untouched
     if after["frame"]["theme"] == "broad":
-        assert after.get("drawers") == before.get("drawers")
+        assert after.get("trays") == before.get("trays")
 
 
 @given(generated.stallmere(), OPTIONS)
@@ -86,7 +86,7 @@ def test_stallmere_to_itself_keeps_everything(data: bytes) -> None:
 
 
 @given(generated.stallmere())
-@example(b'{"stallmere": 2, "shop": "", "catalogue": {}, "trees": [], "frame": {"theme": "plain"}}')
+@example(b'{"stallmere": 3, "site": "", "stock": {}, "trees": [], "frame": {"theme": "plain"}}')
 def test_stallmere_to_itself_within_limits(data: bytes) -> None:
     convert(data, "new.json", "stallmere")
 

@@ -181,5 +181,5 @@ def test_platforms_that_ship_are_guessed_like_others() -> None:
 def test_words() -> None:
     assert says("menu_item_title", "label") == 0.5 and says("Beschriftung", "label") > 0.8
     assert says("länk", "address") == says("lank", "address") > 0.8
-    assert content_kind("Seiten") == "page" and content_kind("catalogue/produits") == "product"
+    assert content_kind("Seiten") == "page" and content_kind("stock/produits") == "product"
     assert target_kind("Trenner") == "divider" and target_kind("xyz") is None

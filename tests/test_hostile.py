@@ -61,7 +61,7 @@ HOSTILE = [
     ("quillmoor", b"<quillmoor>\xff</quillmoor>", "0xFF"),
     ("stallmere", b'{"stallmere": ' + b"[" * 100_000, "500 levels"),
     ("stallmere", b'{"stallmere": 1e999}', "cannot be held"),
-    ("stallmere", b'{"stallmere": 2, "trees": "\xff"}', "0xFF"),
+    ("stallmere", b'{"stallmere": 3, "trees": "\xff"}', "0xFF"),
     ("yaml", b"a: &x [1]\nb: *x", "alias"),
     ("yaml", b"a: &a [x,x]\nb: &b [*a,*a]\nc: [*b,*b]", "alias"),
     ("yaml", b"a: !!python/object/apply:os.system [x]", "tag"),
@@ -176,7 +176,7 @@ def test_what_a_database_does_by_itself_is_not_run(samples: Path) -> None:
 
 
 def test_repeated_keys_are_a_finding(run: Run, tmp_path: Path) -> None:
-    text = b'{"stallmere": 2, "trees": [{"key": "lost"}], "trees": [], "frame": {"theme": "plain"}}'
+    text = b'{"stallmere": 3, "trees": [{"key": "lost"}], "trees": [], "frame": {"theme": "plain"}}'
     (tmp_path / "twice.json").write_bytes(text)
     done = run("survey", "twice.json", "--json")
     assert done.returncode == 0
@@ -211,7 +211,7 @@ def test_samples_are_no_more_than_samples() -> None:
 @pytest.mark.parametrize(
     ("name", "data", "words"),
     [
-        ("a.json", b'{"stallmere":2,"trees":[],"a":' + b"9" * 700 + b"}", "more than 600 digits"),
+        ("a.json", b'{"stallmere":3,"trees":[],"a":' + b"9" * 700 + b"}", "more than 600 digits"),
         ("a.csv", b"menu,level,label,address\nmain,999999,a,/c\n", "a level is 100,000 at most"),
         ("a.yaml", b"arborcote: 5\npages: " + b"[" * 20_000, "nested more than 500 levels"),
         ("a.yaml", b"arborcote: .inf\npages: []\n", "the number .inf cannot be held"),

@@ -31,7 +31,7 @@ OWN = quillmoor(
     spots='<spot name="masthead" caption="My own caption" menu="m1" odd="x"/>',
     more="<plugins><tide/></plugins>",
 )
-SHOP = stallmere(("main", [entry("A", entry("B", to="finder"), to="front")]), ("m2", [entry("C")]))
+SHOP = stallmere(("main", [entry("A", entry("B", to="search"), to="home")]), ("m2", [entry("C")]))
 
 
 def test_other_menus_are_untouched_whatever_is_wrong_with_them() -> None:
@@ -63,7 +63,7 @@ def test_the_facts_of_the_destination_are_counted() -> None:
 
 def test_numbers_and_order_of_the_destination_stay() -> None:
     document = json.loads(SHOP)
-    document["catalogue"]["goods"] = [
+    document["stock"]["good"] = [
         {"key": "rover", "title": "R", "price": 12.50, "stock": 10**30, "tags": [1, None, True]}
     ]
     document["zeta"], document["alpha"] = 1, {"b": 1, "a": 2}
@@ -71,7 +71,7 @@ def test_numbers_and_order_of_the_destination_stay() -> None:
     done = convert(quillmoor(link("1", text="X", sort="front")), "o", "stallmere", into=(data, "n"))
     after = json.loads(done.data)
     assert list(after) == list(document)
-    for key in ("catalogue", "zeta", "alpha"):
+    for key in ("stock", "zeta", "alpha"):
         assert json.dumps(after[key]) == json.dumps(document[key])
 
 

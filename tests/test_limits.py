@@ -135,7 +135,7 @@ def test_a_limit_of_a_location_holds_for_its_menu_only(tmp_path: Path) -> None:
 
 
 def test_a_link_that_may_have_nothing_below_it_moves_down(tmp_path: Path) -> None:
-    tree = [entry("Fares", entry("Adults"), to="address", address="/fares"), entry("More")]
+    tree = [entry("Fares", entry("Adults"), address="/fares"), entry("More")]
     data = stallmere(("main", tree))
     done = convert(data, "new.json", profile(tmp_path, {"parents": ["none"]}))
     assert outline(done.written.menus[0].items) == [("Fares", ["Fares", "Adults"]), "More"]

@@ -72,8 +72,8 @@ def test_an_empty_column_is_not_merged() -> None:
 
 
 def test_a_panel_of_words_alone_stays_a_panel() -> None:
-    drawer = {"opens_from": "Shop", "columns": [[{"words": "Open daily"}]]}
-    data = stallmere(("main", [entry("Shop")]), theme="broad", drawers=[drawer])
+    tray = {"under": {"text": "Shop"}, "columns": [[{"words": "Open daily"}]]}
+    data = stallmere(("main", [entry("Shop")]), theme="broad", trays=[tray])
     done = convert(data, "x", "fanlight")
     assert b"Open daily" in done.data and "panel.not-held" not in codes(done)
 
@@ -297,7 +297,7 @@ def test_what_a_jsonpath_finds_is_not_unread_as_well(run: Run, tmp_path: Path) -
     ],
 )
 def test_unread_lists_of_labelled_links_are_lost_links(value: Any, lost: bool) -> None:
-    text = json.loads(stallmere(("main", [entry("A", to="address", address="/a")])))
+    text = json.loads(stallmere(("main", [entry("A", address="/a")])))
     text["more"] = value
     found = codes(convert(json.dumps(text).encode(), "x", "csv"))
     assert ("read.links" in found) == lost

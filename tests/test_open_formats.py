@@ -60,7 +60,7 @@ def test_a_table_from_a_spreadsheet(run: Run, tmp_path: Any) -> None:
 
 
 def test_markup_for_search_engines() -> None:
-    data = stallmere(("main", [entry("A", entry("B", to="address", address="/b"))]))
+    data = stallmere(("main", [entry("A", entry("B", address="/b"))]))
     made = json.loads(convert(data, "x", "jsonld").data)
     (menu,) = made["@graph"]
     assert menu["@id"] == "#header" and menu["name"] == "Main"

@@ -17,6 +17,7 @@ from tests import generated
 from tests.conftest import Run
 from tests.open_formats import CHECKERS
 from tests.test_pairs import PLACES, sound
+from ypsiform import migrate
 from ypsiform.demo import DATA
 from ypsiform.errors import RefusedError
 from ypsiform.fit import Options
@@ -64,7 +65,9 @@ GRID = json.dumps(
                             "width": 4,
                             "type": "list",
                             "head": {"label": {"en": "North"}, "href": "/north"},
-                            "items": [{"uid": "f2", "label": {"en": "Haldrun"}, "href": "/haldrun"}],
+                            "items": [
+                                {"uid": "f2", "label": {"en": "Haldrun"}, "href": "/haldrun"}
+                            ],
                         },
                         {
                             "width": 8,
@@ -374,7 +377,7 @@ def test_the_labels_of_tabs_of_several_panels() -> None:
 def test_products_become_links_where_the_shop_has_them() -> None:
     new = (DATA / "new.json").read_bytes()
     text = json.loads(new)
-    assert any(good["key"] == "day-rover" for good in text["catalogue"]["goods"])
+    assert any(good["key"] == "day-rover" for good in text["stock"]["good"])
     done = convert(GRID, "x", "stallmere/plain", into=(new, "new.json"))
     sound(done, "stallmere/plain")
     (products,) = [loss for loss in codes(done)["panel.link"] if "products" in loss.before]
@@ -514,43 +517,43 @@ def test_options_stay_as_they_are() -> None:
     sound(done, "quillmoor/breakwater")
 
 
-# Drawers
+# Trays
 
 
 def entry(text: str, *entries: Any) -> dict[str, Any]:
-    return {"text": text, "goes": {"to": "front"}, "entries": list(entries)}
+    return {"text": text, "link": {"fixed": "home"}, "entries": list(entries)}
 
 
-def shop(drawers: list[Any], *top: dict[str, Any], header: str = "main") -> bytes:
+def shop(trays: list[Any], *top: dict[str, Any], header: str = "main") -> bytes:
     trees = [{"key": "main", "title": "Main", "entries": list(top)}]
     lists = (("north", "North", ["Haldrun", "Oddny"]), ("south", "", ["Murven"]))
     for key, title, labels in lists:
         trees.append({"key": key, "title": title, "entries": [entry(label) for label in labels]})
     catalogue: dict[str, list[Any]] = {n: [] for n in ("pages", "goods", "aisles", "journal")}
     document = {
-        "stallmere": 2,
-        "shop": "https://skerryline.stallmere.example",
-        "catalogue": catalogue,
+        "stallmere": 3,
+        "site": "https://skerryline.stallmere.example",
+        "stock": catalogue,
         "trees": trees,
         "frame": {"theme": "broad", "header": header},
-        "drawers": drawers,
+        "trays": trays,
     }
     return json.dumps(document).encode()
 
 
-PIER = {"src": "/files/pier.jpg", "caption": "The pier", "goes": {"to": "front"}}
-DRAWER = {
-    "opens_from": "Islands",
+PIER = {"src": "/files/pier.jpg", "caption": "The pier", "link": {"fixed": "home"}}
+TRAY = {
+    "under": {"text": "Islands"},
     "columns": [
-        [{"words": "Sail **today**"}, {"list": "north"}],
-        [{"list": "south"}],
+        [{"words": "Sail **today**"}, {"tree": "north"}],
+        [{"tree": "south"}],
         [{"picture": PIER}],
     ],
 }
 
 
-def test_drawers_are_read_and_written_as_they_were() -> None:
-    data = shop([DRAWER], entry("Fares"), entry("Islands"))
+def test_trays_are_read_and_written_as_they_were() -> None:
+    data = shop([TRAY], entry("Fares"), entry("Islands"))
     (panel,) = panels(data, "stallmere")
     assert outline(panel) == [
         ["Text", ("North", ["Haldrun", "Oddny"])],
@@ -566,35 +569,35 @@ def test_drawers_are_read_and_written_as_they_were() -> None:
 
 
 @pytest.mark.parametrize(
-    ("drawers", "top"),
+    ("trays", "top"),
     [
-        ([DRAWER], [entry("Fares")]),
-        ([DRAWER], [entry("Islands"), entry("Islands")]),
-        ([DRAWER], [entry("Islands", entry("Haldrun"))]),
-        ([{**DRAWER, "tide": "high"}], [entry("Islands")]),
-        ([{**DRAWER, "columns": [[{"picture": {**PIER, "wide": True}}]]}], [entry("Islands")]),
+        ([TRAY], [entry("Fares")]),
+        ([TRAY], [entry("Islands"), entry("Islands")]),
+        ([TRAY], [entry("Islands", entry("Haldrun"))]),
+        ([{**TRAY, "tide": "high"}], [entry("Islands")]),
+        ([{**TRAY, "columns": [[{"picture": {**PIER, "wide": True}}]]}], [entry("Islands")]),
     ],
     ids=[
         *("no such item", "two such items", "an item with entries"),
         *("more is said", "more is said of a picture"),
     ],
 )
-def test_a_drawer_that_is_not_understood_stays_as_it_is(
-    drawers: list[Any], top: list[dict[str, Any]]
+def test_a_tray_that_is_not_understood_stays_as_it_is(
+    trays: list[Any], top: list[dict[str, Any]]
 ) -> None:
-    data = shop(drawers, *top)
+    data = shop(trays, *top)
     assert panels(data, "stallmere") == []
     done = convert(data, "x", "stallmere")
-    assert json.loads(done.data)["drawers"] == drawers
+    assert json.loads(done.data)["trays"] == trays
     # Its text must name one item only, and nothing may stand below that.
     assert {loss.code for loss in done.fitted.losses} <= {"label.clash", "depth.lifted"}
 
 
 SHARED = [
-    {"opens_from": "Islands", "columns": [[{"list": "north"}], [{"list": "main"}]]},
-    {"opens_from": "Fares", "columns": [[{"list": "north"}, {"list": "gone"}]]},
+    {"under": {"text": "Islands"}, "columns": [[{"tree": "north"}], [{"tree": "main"}]]},
+    {"under": {"text": "Fares"}, "columns": [[{"tree": "north"}, {"tree": "gone"}]]},
 ]
-"""Lists that two drawers show, that is the bar itself, and that is not there."""
+"""Lists that two trays show, that is the bar itself, and that is not there."""
 
 
 def test_menus_by_reference() -> None:
@@ -607,7 +610,7 @@ def test_menus_by_reference() -> None:
     told = {(f.code, f.path) for f in surveyed.findings if f.code.startswith("panel.")}
     assert told == {("panel.menu-self", ("Islands",)), ("panel.menu-missing", ("Fares",))}
     again = convert(data, "x", "stallmere")
-    assert json.loads(again.data)["drawers"] == SHARED
+    assert json.loads(again.data)["trays"] == SHARED
     assert again.audited.facts["kept"] == again.audited.facts["total"]
     north = next(menu for menu in surveyed.site.menus if menu.key == "north")
     labels = [item.label for item in north.items]
@@ -636,7 +639,7 @@ def pieces(column: Column) -> list[Piece]:
     return [block for block in column.blocks if isinstance(block, Piece)]
 
 
-def test_no_more_drawers_than_four() -> None:
+def test_no_more_trays_than_four() -> None:
     text = wide(2, divider=False, picture=False).decode()
     start = text.index("<link id")
     links = text[start : text.index("</links>")]
@@ -685,23 +688,23 @@ def test_a_text_becomes_markdown_and_says_the_same() -> None:
     document["items"][0]["reveal"]["cells"][3]["body"] = {"en": "Sail *today* [now]"}
     done = convert(json.dumps(document).encode(), "x", "stallmere/broad")
     sound(done, "stallmere/broad")
-    drawer = json.loads(done.data)["drawers"][0]
-    words = [piece["words"] for column in drawer["columns"] for piece in column if "words" in piece]
+    tray = json.loads(done.data)["trays"][0]
+    words = [piece["words"] for column in tray["columns"] for piece in column if "words" in piece]
     assert words == ["Sail \\*today\\* \\[now\\]"]
 
 
 def test_links_in_texts_are_found_and_matched() -> None:
     words = "See [fares](/read/fares) and [elsewhere](https://webcam.example/)"
-    drawer = {"opens_from": "Islands", "columns": [[{"words": words}, {"list": "north"}]]}
-    data = shop([drawer], entry("Islands"))
+    tray = {"under": {"text": "Islands"}, "columns": [[{"words": words}, {"tree": "north"}]]}
+    data = shop([tray], entry("Islands"))
     (panel,) = panels(data, "stallmere")
     (text,) = [b.holds for c in panel.columns for b in c.blocks if isinstance(b, Piece)]
     assert isinstance(text, Text) and [t.kind for t in text.links] == ["page", "external"]
     there = json.loads(shop([], entry("Old")))
-    there["catalogue"]["pages"] = [{"key": "fares", "title": "Fares"}]
+    there["stock"]["page"] = [{"key": "fares", "title": "Fares"}]
     done = convert(data, "x", "stallmere/broad", into=(json.dumps(there).encode(), "there"))
     sound(done, "stallmere/broad")
-    assert json.loads(done.data)["drawers"][0]["columns"][0][0] == {"words": words}
+    assert json.loads(done.data)["trays"][0]["columns"][0][0] == {"words": words}
     assert "link.in-markup" not in codes(done), "it is there under the same address"
     plain = convert(data, "x", "fanlight")
     sound(plain, "fanlight")
@@ -713,18 +716,19 @@ def test_links_in_texts_are_found_and_matched() -> None:
 
 
 def test_a_picture_that_leads_nowhere() -> None:
-    pier = {"src": "/pier.jpg", "goes": {"to": "nowhere"}}
-    drawer = {"opens_from": "Islands", "columns": [[{"picture": pier}, {"list": "north"}]]}
-    data = shop([drawer], entry("Islands"))
+    pier = {"src": "/pier.jpg", "link": None}
+    tray = {"under": {"text": "Islands"}, "columns": [[{"picture": pier}, {"tree": "north"}]]}
+    data = shop([tray], entry("Islands"))
     for to in HELD:
         done = convert(data, "x", to)
         sound(done, to)
         pictures = "picture" in KEEPS[to]
         assert ("panel.block" in codes(done)) is not pictures and "panel.picture" not in codes(done)
-    assert json.loads(convert(data, "x", "stallmere").data)["drawers"] == [drawer]
+    again = json.loads(convert(data, "x", "stallmere").data)["trays"]
+    assert again == [{**tray, "columns": [[{"picture": {"src": "/pier.jpg"}}, {"tree": "north"}]]}]
 
 
-def test_panels_are_bound_to_labels_that_stand_once() -> None:
+def test_of_two_labels_alike_the_place_says_which_one_a_panel_opens_from() -> None:
     text = wide(2, divider=False, picture=False).decode()
     double = (
         '<link id="9" menu="main" under="0" seq="9"><set key="text">Islands</set>'
@@ -732,8 +736,28 @@ def test_panels_are_bound_to_labels_that_stand_once() -> None:
     )
     done = convert(text.replace("</links>", double).encode(), "x", "stallmere/broad")
     sound(done, "stallmere/broad")
-    top = [item.label for item in read(done.data, "x")[0].site.menus[0].items]
-    assert top == ["Islands", "Islands 2"]
+    top = read(done.data, "x")[0].site.menus[0].items
+    assert [(item.label, item.panel is not None) for item in top] == [
+        ("Islands", True),
+        ("Islands", False),
+    ]
+    (tray,) = json.loads(done.data)["trays"]
+    assert tray["under"] == {"text": "Islands", "place": 1}
+
+
+def test_panels_are_bound_to_labels_that_stand_once(tmp_path: Path) -> None:
+    """Where a record has no place, no other top item may have its text."""
+    shipped = Path(migrate.__file__).parent / "profiles/platforms/stallmere.toml"
+    own = shipped.read_text("utf-8").replace('place = "under/place"\n', "")
+    (tmp_path / "own.toml").write_text(own.replace('"stallmere"', '"tied"', 1), "utf-8")
+    text = wide(2, divider=False, picture=False).decode()
+    double = (
+        '<link id="9" menu="main" under="0" seq="9"><set key="text">Islands</set>'
+        '<set key="sort">front</set></link></links>'
+    )
+    data = text.replace("</links>", double).encode()
+    done = convert(data, "x", f"{tmp_path}/own.toml/broad")
+    assert [item.label for item in done.written.menus[0].items] == ["Islands", "Islands 2"]
     assert [loss.after for loss in codes(done)["label.clash"]] == ["Islands 2"]
 
 
@@ -794,7 +818,7 @@ ISLES = [
     {**entry("North"), "entries": [entry("Haldrun"), entry("Oddny")]},
     {**entry("South"), "entries": [entry("Murven")]},
 ]
-SHEET: dict[str, Any] = {"key": "isles", "text": "Islands", "goes": {"to": "front"}}
+SHEET: dict[str, Any] = {"key": "isles", "text": "Islands", "link": {"fixed": "home"}}
 SHEET |= {"tree": "isles", "pictures": [PIER]}
 PARTS = [{"tree": "main"}, {"sheet": "isles"}, {"tree": "main-2"}]
 
@@ -1051,9 +1075,9 @@ def test_an_add_on_takes_over_a_whole_location() -> None:
     [
         *("text", None, 3, {}),
         {"key": ["isles"], "text": "Islands", "tree": {"a": 1}},
-        {**SHEET, "goes": "front"},
+        {**SHEET, "link": "front"},
         {**SHEET, "pictures": {"src": "/p.jpg"}},
-        {**SHEET, "pictures": [{**PIER, "goes": 3}]},
+        {**SHEET, "pictures": [{**PIER, "link": 3}]},
         {**SHEET, "text": 3},
         {**SHEET, "tree": ["isles"]},
     ],
@@ -1098,3 +1122,17 @@ def test_keys_of_sheets_are_told_apart() -> None:
     assert keys == ["summer", "summer-2", "summer-3"]
     told = codes(done)["panel.too-many"]  # three are held, and two were there
     assert [loss.path for loss in told] == [("Timetables",)]
+
+
+def test_pictures_of_a_sheet_stand_before_the_column_that_they_name() -> None:
+    """Before a column, or behind the last; and so they are written again."""
+    sheet = {**SHEET, "pictures": [{**PIER, "before": 1}, {**PIER, "before": 2}, PIER]}
+    header = [{"tree": "main"}, {"sheet": "isles"}]
+    data = terrace(header, [sheet], main=[entry("Fares")], isles=ISLES)
+    panel = panels(data, "stallmere/terrace")[0]
+    kinds = [[type(block).__name__ for block in column.blocks] for column in panel.columns]
+    assert kinds == [["Piece"], ["Links"], ["Piece"], ["Links"], ["Piece"]]
+    assert json.loads(convert(data, "x", "stallmere/terrace").data)["sheets"] == [sheet]
+    flat = convert(data, "x", "quillmoor/breakwater")
+    sound(flat, "quillmoor/breakwater")
+    assert len(panels(flat.data, "quillmoor/breakwater")[0].columns) == 5

@@ -300,7 +300,7 @@ def test_a_mistake_in_a_table_has_its_line(
 
 def test_a_key_that_many_contents_have(run: Run, drafted: Path, tmp_path: Path) -> None:
     new = json.loads((tmp_path / "new.json").read_bytes())
-    new["catalogue"]["goods"].append({"key": "contact", "title": "A card"})
+    new["stock"]["good"].append({"key": "contact", "title": "A card"})
     (tmp_path / "new.json").write_text(json.dumps(new), "utf-8")
     edit(drafted, ",page contact,title,", ",contact,title,", "links.csv")
     done = run("convert", "--plan", "plan/migration.toml")

@@ -258,11 +258,11 @@ def test_planks_are_columns_and_captions_headings() -> None:
 
 def test_a_header_that_is_a_sequence() -> None:
     tree: dict[str, Any] = {
-        "stallmere": 2,
-        "shop": "",
-        "catalogue": {"pages": [], "goods": [], "aisles": [], "journal": []},
+        "stallmere": 3,
+        "site": "",
+        "stock": {"page": [], "good": [], "aisle": [], "story": []},
         "trees": [
-            {"key": key, "title": key, "entries": [{"text": key, "goes": {"to": "front"}}]}
+            {"key": key, "title": key, "entries": [{"text": key, "link": {"fixed": "home"}}]}
             for key in ("main", "main-2", "islands")
         ],
         "frame": {
@@ -270,7 +270,7 @@ def test_a_header_that_is_a_sequence() -> None:
             "header": [{"tree": "main"}, {"sheet": "islands"}, {"tree": "main-2"}],
         },
         "sheets": [
-            {"key": "islands", "text": "Islands", "goes": {"to": "front"}, "tree": "islands"}
+            {"key": "islands", "text": "Islands", "link": {"fixed": "home"}, "tree": "islands"}
         ],
     }
     data = json.dumps(tree).encode()

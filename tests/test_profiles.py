@@ -105,7 +105,7 @@ TEXT_OF = (Path(__file__).parents[1] / "src/ypsiform/profiles/platforms/stallmer
         ('container = "json"', 'container = "jsn"', "did you mean 'json'?"),
         ('form = "keys"', 'form = "key"', "did you mean 'keys'?"),
         ('encoding = "bound"', 'encoding = "bond"', "did you mean 'bound'?"),
-        ('text = "opens_from"\n', "", "the encoding bound needs 'text'"),
+        ('text = "under/text"\n', "", "the encoding bound needs 'text'"),
         ('sequence = "sheet"\n', "", "the encoding sequence needs 'sequence'"),
         ('sequence = "tree", ', "", "the location 'header' says no 'sequence'"),
         ('location = "header"\nseq', 'location = "heder"\nseq', "did you mean 'header'?"),
@@ -113,21 +113,25 @@ TEXT_OF = (Path(__file__).parents[1] / "src/ypsiform/profiles/platforms/stallmer
         ('label = { at = "text",', 'lable = { at = "text",', "did you mean 'label'?"),
         ('kind = "all-groups"', 'kind = "all-group"', "did you mean 'all-groups'?"),
         ('kind = "all-groups"', "", "'kind' is missing here"),
-        ('id = "goes/key"', "", "the kind page needs `id`, `key` or `address`"),
+        ('id = "link/key"', "", "the kind page needs `id`, `key` or `address`"),
         ('kind = "product"\npath', "path", "the kind is missing: name `kind`"),
-        ('id = "goes/key"', 'id = "goes.key"', "did you mean 'goes/key'?"),
-        ('at = "catalogue/goods"', 'at = "$..goods[*]"', "cannot be written back: name each key"),
+        ('id = "link/key"', 'id = "link.key"', "did you mean 'link/key'?"),
+        ('at = "stock/good"', 'at = "$..goods[*]"', "cannot be written back: name each key"),
         ('title = "title"', 'title = { at = "t", through = [{ wrods = {} }] }', "'words'?"),
         (
             'title = "title"',
             'title = { at = "t", through = [{ words = { a = "x", b = "x" } }] }',
             "this cannot be written back: 'a' and 'b' both mean 'x'",
         ),
-        ('word = "entry"', 'composed = { goes = "{to}{key}" }', "cannot be written back: names in"),
+        (
+            'word = "entry"',
+            'composed = { link = "{a}{key}" }',
+            "cannot be written back: names in",
+        ),
         ('word = "entry"', 'find = "$.trees"', "what a JSONPath finds cannot be written"),
         ('pattern = "[a-z0-9-]+"', 'pattern = "[a-z"', "the pattern '[a-z' is not one"),
         ("menus = 30", 'lacks = ["tooltips"]', "did you mean 'tooltip'?"),
-        ('when = { "goes/to" = "aisle" }', "when = {}", "asks for nothing"),
+        ('when = { "link/what" = "aisle" }', "when = {}", "asks for nothing"),
         ('at = "trees"', "", "items that stand in their menus need menus that are listed"),
     ],
 )
@@ -244,7 +248,7 @@ def test_null_and_absent_are_the_same() -> None:
     document = json.loads(stallmere(("main", [entry("A")]), header=None))
     document["frame"] = {"theme": "plain"}
     del document["trees"][0]["entries"][0]["entries"]
-    document["drawers"] = None
+    document["trays"] = None
     done = convert(json.dumps(document).encode(), "new.json", "stallmere")
     assert done.fitted.losses == []
     assert done.source.site.extras == ()

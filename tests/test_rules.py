@@ -199,7 +199,7 @@ def matching(nodes: str, *pages: dict[str, str]) -> dict[str, str]:
     idents = [n.split('"')[0] for n in nodes.split('id="')[1:]]
     links = [link(str(900 + n), text="x", sort="page", points_to=i) for n, i in enumerate(idents)]
     into = json.loads(stallmere(header=None))
-    into["catalogue"]["pages"] = list(pages)
+    into["stock"]["page"] = list(pages)
     done = to_stallmere(quillmoor(*links, nodes=nodes), into=json.dumps(into).encode())
     return {source[1]: f"{there[1]} by {by}" for source, there, by in done.fitted.matches}
 
@@ -218,8 +218,8 @@ def test_rule_11_targets_are_matched_by_title_at_last() -> None:
 def test_rule_11_targets_are_matched_by_path() -> None:
     node = PAGE.format(5, "read/prices", "Fares", "live", "everyone")
     into = json.loads(stallmere(header=None))
-    into["catalogue"]["pages"] = [{"key": "prices", "title": "Z"}]
-    assert matching(node, *into["catalogue"]["pages"]) == {"5": "prices by address"}
+    into["stock"]["page"] = [{"key": "prices", "title": "Z"}]
+    assert matching(node, *into["stock"]["page"]) == {"5": "prices by address"}
 
 
 def test_rule_11_an_ambiguous_match_is_none() -> None:
@@ -252,7 +252,7 @@ def test_rule_11_unmatched_links_keep_their_place_and_lead_nowhere() -> None:
         ["target"],
     )
     kept = to_stallmere(data, into=into, unmatched="address")
-    assert tree(kept, "m1")[1]["goes"] == {"to": "address", "address": "/fares/"}
+    assert tree(kept, "m1")[1]["link"] == {"address": "/fares/"}
     with pytest.raises(RefusedError, match="Fares"):
         to_stallmere(data, into=into, strict_links=True)
 
@@ -264,7 +264,7 @@ def test_rule_11_without_an_inventory_links_are_unchecked() -> None:
         nodes=page(5, "fares"),
     )
     done = to_stallmere(data)
-    addresses = [e["goes"]["address"] for e in tree(done, "main")]
+    addresses = [e["link"]["address"] for e in tree(done, "main")]
     assert addresses == ["/fares/", "/map?x=1"]
     assert one(done, "link.unchecked").labels == ("Fares", "Map")
     with pytest.raises(RefusedError, match="2 internal links"):
@@ -274,17 +274,17 @@ def test_rule_11_without_an_inventory_links_are_unchecked() -> None:
 def test_rule_11_files_are_never_unresolved() -> None:
     data = quillmoor(link("1", text="PDF", sort="address", address="/files/terms.pdf"))
     done = to_stallmere(data, into=stallmere(header=None, pages=("x",)), strict_links=True)
-    assert tree(done, "m1")[0]["goes"] == {"to": "address", "address": "/files/terms.pdf"}
+    assert tree(done, "m1")[0]["link"] == {"address": "/files/terms.pdf"}
     assert one(done, "step.file").outcome is None
 
 
 def test_rule_11_terms_and_product_groups_stand_in_for_each_other() -> None:
     node = '<node id="5" sort="topic" path="/topics/passes/" name="Passes"/>'
     into = json.loads(stallmere(header=None))
-    into["catalogue"]["aisles"] = [{"key": "passes", "title": "Passes"}]
+    into["stock"]["aisle"] = [{"key": "passes", "title": "Passes"}]
     data = quillmoor(link("1", text="P", sort="topic", points_to="5"), nodes=node)
     done = to_stallmere(data, into=json.dumps(into).encode())
-    assert tree(done, "m1")[0]["goes"] == {"to": "aisle", "key": "passes"}
+    assert tree(done, "m1")[0]["link"] == {"what": "aisle", "key": "passes"}
     assert (one(done, "kind.stand-in").outcome, one(done, "kind.stand-in").severity) == (
         "altered",
         "note",
@@ -293,7 +293,7 @@ def test_rule_11_terms_and_product_groups_stand_in_for_each_other() -> None:
 
 def test_rule_11_other_lacking_kinds_become_the_address_or_nothing() -> None:
     document = json.loads(stallmere(("main", [entry("Rover", to="good", key="rover")])))
-    document["catalogue"]["goods"] = [{"key": "rover", "title": "Rover"}]
+    document["stock"]["good"] = [{"key": "rover", "title": "Rover"}]
     document["trees"][0]["entries"].append(entry("Account", to="account"))
     into = quillmoor(nodes=page(5, "x"), spots="")
     done = to_quillmoor(json.dumps(document).encode(), into)
@@ -305,32 +305,32 @@ def test_rule_11_other_lacking_kinds_become_the_address_or_nothing() -> None:
 
 
 @pytest.mark.parametrize(
-    ("address", "goes"),
+    ("address", "leads"),
     [
-        ("https://old.skerryline.example/fares/index.html", {"to": "page", "key": "fares"}),
-        ("HTTP://WWW.OLD.skerryline.example:80/fares", {"to": "page", "key": "fares"}),
-        ("/f%61res/", {"to": "page", "key": "fares"}),
-        ("/fares/?b=2&amp;a=1#top", {"to": "address", "address": "/read/fares?b=2&a=1#top"}),
+        ("https://old.skerryline.example/fares/index.html", {"what": "page", "key": "fares"}),
+        ("HTTP://WWW.OLD.skerryline.example:80/fares", {"what": "page", "key": "fares"}),
+        ("/f%61res/", {"what": "page", "key": "fares"}),
+        ("/fares/?b=2&amp;a=1#top", {"address": "/read/fares?b=2&a=1#top"}),
         (
             "https://other.example/fares/",
-            {"to": "address", "address": "https://other.example/fares/"},
+            {"address": "https://other.example/fares/"},
         ),
-        ("#top", {"to": "address", "address": "#top"}),
-        ("#", {"to": "nowhere"}),
-        ("mailto:a@b.example", {"to": "address", "address": "mailto:a@b.example"}),
-        ("/", {"to": "front"}),
+        ("#top", {"address": "#top"}),
+        ("#", None),
+        ("mailto:a@b.example", {"address": "mailto:a@b.example"}),
+        ("/", {"fixed": "home"}),
     ],
 )
-def test_rules_12_and_13_addresses(address: str, goes: dict[str, str]) -> None:
+def test_rules_12_and_13_addresses(address: str, leads: dict[str, str] | None) -> None:
     data = quillmoor(link("1", text="x", sort="address", address=address), nodes=page(5, "fares"))
     done = to_stallmere(data, into=stallmere(header=None, pages=("fares",)))
-    assert tree(done, "m1")[0]["goes"] == goes
+    assert tree(done, "m1")[0]["link"] == leads
     facts = done.audited.facts
     assert facts["altered"] == 0
 
 
 def test_rule_13_nowhere_becomes_a_bare_hash() -> None:
-    done = to_quillmoor(stallmere(("main", [entry("More", entry("A", to="front"))])))
+    done = to_quillmoor(stallmere(("main", [entry("More", entry("A", to="home"))])))
     assert b'<set key="address">#</set>' in done.data
     assert done.audited.facts["altered"] == 0
 
@@ -340,7 +340,7 @@ def test_rule_13_nowhere_becomes_a_bare_hash() -> None:
     ["javascript:void(0)", " JavaScript:x", "java\tscript:x", "%6aavascript:x", "data:x,y"],
 )
 def test_rule_14_scripts_are_never_passed_on(address: str) -> None:
-    data = stallmere(("main", [entry("Menu", to="address", address=address)]))
+    data = stallmere(("main", [entry("Menu", address=address)]))
     for to in ("quillmoor", "stallmere"):
         done = convert(data, "new.json", to)
         loss = next(f for f in done.fitted.losses if f.code == "link.script")
@@ -391,7 +391,7 @@ def test_rule_15_levels_that_were_not_shown_before_stay_where_they_are() -> None
 
 
 def test_another_theme_of_the_destination_may_hide_its_own_items() -> None:
-    own = [entry("A", entry("B", entry("C", to="front"), to="front"), to="front")]
+    own = [entry("A", entry("B", entry("C", to="home"), to="home"), to="home")]
     into = stallmere(("main", own), theme="broad")
     done = to_stallmere(quillmoor(spots=""), "plain", into=into)
     loss = next(f for f in done.fitted.losses if f.code == "depth.hidden")
@@ -443,7 +443,7 @@ def test_rule_18_a_menu_without_an_equivalent_is_stored_and_placed_nowhere() -> 
 
 
 def test_rule_18_locations_are_matched_by_purpose() -> None:
-    trees = (("a", [entry("A", to="front")]), ("b", [entry("B", to="front")]))
+    trees = (("a", [entry("A", to="home")]), ("b", [entry("B", to="home")]))
     done = to_quillmoor(stallmere(*trees, header="a", footer="b"))
     assert b'<spot name="masthead" caption="Top bar" menu="a"/>' in done.data
     assert b'<spot name="foot" caption="Footer" menu="b"/>' in done.data
@@ -520,30 +520,30 @@ def test_a_panel_is_kept_where_it_was() -> None:
     assert b"deck:press:wide shaded" in done.data and b"bay:4" in done.data
 
 
-def drawers(*texts: str) -> list[Any]:
-    return [{"opens_from": text, "columns": [[{"list": "passes"}]]} for text in texts]
+def trays(*texts: str) -> list[Any]:
+    return [{"under": {"text": text}, "columns": [[{"tree": "passes"}]]} for text in texts]
 
 
-def test_drawers_and_their_lists_that_stand_at_the_destination_are_kept() -> None:
-    own = [entry("Fares", to="front"), entry("Old", to="front")]
-    passes = [entry("Rover", to="front")]
-    into = stallmere(("main", own), ("passes", passes), theme="broad", drawers=drawers("Fares"))
+def test_trays_and_their_lists_that_stand_at_the_destination_are_kept() -> None:
+    own = [entry("Fares", to="home"), entry("Old", to="home")]
+    passes = [entry("Rover", to="home")]
+    into = stallmere(("main", own), ("passes", passes), theme="broad", trays=trays("Fares"))
     data = quillmoor(
         link("1", text="Fares", sort="front"), link("2", under="1", text="Vehicles", sort="finder")
     )
     done = to_stallmere(data, "broad", into=into)
-    assert json.loads(done.data)["drawers"] == drawers("Fares")
+    assert json.loads(done.data)["trays"] == trays("Fares")
     assert outline(tree(done, "passes")) == ["Rover"]
     assert outline(tree(done, "main")) == ["Fares", "Vehicles"]  # nothing may stand below an opener
     assert one(done, "depth.lifted").path == ("Fares", "Vehicles")
 
 
-def test_an_item_that_a_drawer_opens_from_stays() -> None:
+def test_an_item_that_a_tray_opens_from_stays() -> None:
     into = stallmere(
-        ("main", [entry("Fares", to="front"), entry("Old", to="front")]),
+        ("main", [entry("Fares", to="home"), entry("Old", to="home")]),
         ("passes", []),
         theme="broad",
-        drawers=drawers("Fares"),
+        trays=trays("Fares"),
     )
     done = to_stallmere(quillmoor(link("1", text="Book", sort="front")), "broad", into=into)
     assert outline(tree(done, "main")) == ["Book", "Fares"]
@@ -552,19 +552,19 @@ def test_an_item_that_a_drawer_opens_from_stays() -> None:
 
 
 def test_an_opener_is_copied_where_its_menu_is_shown_elsewhere_too() -> None:
-    own = [entry("Fares", to="front"), entry("Old", to="front")]
+    own = [entry("Fares", to="home"), entry("Old", to="home")]
     into = stallmere(
         ("nav", own), ("passes", []), header="nav", footer="nav", theme="broad",
-        drawers=drawers("Fares"),
+        trays=trays("Fares"),
     )  # fmt: skip
     done = to_stallmere(quillmoor(link("1", text="Book", sort="front")), "broad", into=into)
     assert outline(tree(done, "m1")) == ["Book", "Fares"]
     assert outline(tree(done, "nav")) == ["Fares", "Old"]
 
 
-def test_a_label_that_a_drawer_opens_from_is_made_unique() -> None:
+def test_a_label_that_a_tray_opens_from_is_made_unique() -> None:
     into = stallmere(
-        ("main", [entry("Fares")]), ("passes", []), theme="broad", drawers=drawers("Fares")
+        ("main", [entry("Fares")]), ("passes", []), theme="broad", trays=trays("Fares")
     )
     data = quillmoor(
         link("1", text="Fares", sort="front"), link("2", text="Fares", sort="finder", seq="2")
@@ -574,20 +574,20 @@ def test_a_label_that_a_drawer_opens_from_is_made_unique() -> None:
     assert one(done, "label.clash").after == "Fares 2"
 
 
-def test_drawers_cannot_stay_in_a_theme_without_them() -> None:
+def test_trays_cannot_stay_in_a_theme_without_them() -> None:
     into = stallmere(
-        ("main", [entry("Fares")]), ("passes", []), theme="broad", drawers=drawers("Fares")
+        ("main", [entry("Fares")]), ("passes", []), theme="broad", trays=trays("Fares")
     )
     done = to_stallmere(quillmoor(spots=""), "plain", into=into)
     assert one(done, "panel.removed").severity == "high"
 
 
-def test_a_shop_that_changes_its_theme_loses_its_drawers_and_says_so() -> None:
-    own = [entry("A", entry("B", entry("C", to="front"), to="front"), to="front"), entry("Fares")]
-    data = stallmere(("main", own), ("passes", []), theme="broad", drawers=drawers("Fares"))
+def test_a_shop_that_changes_its_theme_loses_its_trays_and_says_so() -> None:
+    own = [entry("A", entry("B", entry("C", to="home"), to="home"), to="home"), entry("Fares")]
+    data = stallmere(("main", own), ("passes", []), theme="broad", trays=trays("Fares"))
     done = to_stallmere(data, "plain")
     made = json.loads(done.data)
-    assert made["drawers"] == [] and [tree["key"] for tree in made["trees"]] == ["main"]
+    assert made["trays"] == [] and [tree["key"] for tree in made["trees"]] == ["main"]
     assert one(done, "panel.not-held").path == ("Fares",)
     assert outline(tree(done, "main")) == [("A", ["B", "C"]), ("Fares", ["Passes"])]
 
@@ -631,7 +631,7 @@ def test_a_menu_that_grows_is_frozen() -> None:
 
 
 def test_rule_33_a_menu_takes_over_the_one_at_its_place() -> None:
-    own = [entry("Old", entry("Older", to="front"), to="front")]
+    own = [entry("Old", entry("Older", to="home"), to="home")]
     into = stallmere(
         ("nav", own), ("m2", [entry("Stays")]), header="nav", pages=("x",), weather=[1]
     )
@@ -648,7 +648,7 @@ def test_rule_33_a_menu_takes_over_the_one_at_its_place() -> None:
         ("m2-2", "Mine"),
     ]
     assert after["trees"][1] == before["trees"][1]
-    assert (after["weather"], after["catalogue"]) == ([1], before["catalogue"])
+    assert (after["weather"], after["stock"]) == ([1], before["stock"])
     assert one(done, "menu.replaced").labels == ("Old", "Older")
     assert (one(done, "menu.key-taken").before, one(done, "menu.key-taken").after) == ("m2", "m2-2")
     assert one(done, "menu.renamed").severity == "note"
@@ -661,7 +661,7 @@ def test_rule_33_an_empty_location_of_the_source_keeps_what_is_there() -> None:
 
 
 def test_rule_33_a_menu_shown_elsewhere_too_is_not_replaced() -> None:
-    into = stallmere(("nav", [entry("A", to="front")]), header="nav", footer="nav")
+    into = stallmere(("nav", [entry("A", to="home")]), header="nav", footer="nav")
     done = to_stallmere(quillmoor(link("1", text="X", sort="front")), into=into)
     assert outline(tree(done, "nav")) == ["A"]
     assert json.loads(done.data)["frame"] == {"theme": "plain", "header": "m1", "footer": "nav"}

@@ -71,7 +71,7 @@ def _set(key: str, value: Any) -> Any:
     return damage
 
 
-DRAWER = {"opens_from": "A", "columns": [[{"list": "main"}]]}
+TRAY = {"under": {"text": "A"}, "columns": [[{"tree": "main"}]]}
 
 
 @pytest.mark.parametrize(
@@ -79,11 +79,14 @@ DRAWER = {"opens_from": "A", "columns": [[{"list": "main"}]]}
     [
         (_entry(text="x" * 41), "41 characters"),
         (_entry(text=None), "without a text"),
-        (_entry(goes={"to": "page", "key": "zz"}), "unknown page"),
-        (_entry(goes={"to": "moon"}), "goes to 'moon'"),
-        (_entry(goes={"to": "address", "address": ""}), "no address"),
-        (_entry(goes={"to": "address", "address": "javascript:x"}), "script"),
-        (_entry(goes={"to": "front", "key": "x"}), "goes has key"),
+        (_entry(link={"what": "page", "key": "zz"}), "unknown page"),
+        (_entry(link={"fixed": "moon"}), "'moon' is not fixed"),
+        (_entry(link={"list": "page"}), "no list of 'page'"),
+        (_entry(link={"to": "moon"}), "a link says nothing"),
+        (_entry(link={"fixed": "home", "address": "/"}), "a link says fixed, address"),
+        (_entry(link={"address": ""}), "no address"),
+        (_entry(link={"address": "javascript:x"}), "script"),
+        (_entry(link={"fixed": "home", "key": "x"}), "a link has key"),
         (_entry(tooltip="x"), "tooltip"),
         (_deep, "level 5"),
         (_many, "181 entries"),
@@ -91,7 +94,7 @@ DRAWER = {"opens_from": "A", "columns": [[{"list": "main"}]]}
         (_set("trees", [{"key": f"t{n}", "title": ""} for n in range(31)]), "31 trees"),
         (_set("frame", {"theme": "plain", "header": "zz"}), "missing tree"),
         (_set("frame", {"theme": "wide"}), "theme"),
-        (_set("drawers", [DRAWER]), "no drawers"),
+        (_set("trays", [TRAY]), "no trays"),
         (_set("stallmere", 1), "stallmere is 1"),
     ],
 )
@@ -104,19 +107,22 @@ def test_stallmere(damage: Any, words: str) -> None:
 
 
 @pytest.mark.parametrize(
-    ("top", "drawers", "words"),
+    ("top", "trays", "words"),
     [
-        ([entry("A")], [DRAWER], ""),
-        ([entry("B")], [DRAWER], "0 entries of the header"),
-        ([entry("A"), entry("A")], [DRAWER], "2 entries of the header"),
-        ([entry("A", entry("B"))], [DRAWER], "entries of its own"),
-        ([entry("A")], [{"opens_from": "A", "columns": [[{"list": "zz"}]]}], "missing"),
-        ([entry("A")], [{"opens_from": "A", "columns": [[]] * 7}], "7 columns"),
-        ([entry("A")], [{"opens_from": "A", "columns": [[{"words": "x"}] * 13]}], "13 pieces"),
+        ([entry("A")], [TRAY], ""),
+        ([entry("B")], [TRAY], "0 entries of the header"),
+        ([entry("A"), entry("A")], [TRAY], "2 entries of the header"),
+        ([entry("A"), entry("A")], [{**TRAY, "under": {"text": "A", "place": 2}}], ""),
+        ([entry("A"), entry("A")], [{**TRAY, "under": {"text": "A", "place": 3}}], "0 entries"),
+        ([entry("A")], [{**TRAY, "under": {"text": "A", "place": "1"}}], "0 entries"),
+        ([entry("A", entry("B"))], [TRAY], "entries of its own"),
+        ([entry("A")], [{"under": {"text": "A"}, "columns": [[{"tree": "zz"}]]}], "missing"),
+        ([entry("A")], [{"under": {"text": "A"}, "columns": [[]] * 7}], "7 columns"),
+        ([entry("A")], [{"under": {"text": "A"}, "columns": [[{"words": "x"}] * 13]}], "13 pieces"),
     ],
 )
-def test_drawers(top: list[Any], drawers: list[Any], words: str) -> None:
-    data = stallmere(("nav", top), ("main", []), header="nav", theme="broad", drawers=drawers)
+def test_trays(top: list[Any], trays: list[Any], words: str) -> None:
+    data = stallmere(("nav", top), ("main", []), header="nav", theme="broad", trays=trays)
     problems = CHECKERS["stallmere"](data)
     assert problems == [] if not words else any(words in problem for problem in problems)
 

@@ -204,8 +204,8 @@ def test_control_characters_reach_no_terminal(shell: Call, tmp_path: Path) -> No
     odd = "\x1b]0;owned\x07\u202eabc\x9b2J"
     assert "\x1b" not in safe(odd) and "\u202e" not in printable(odd)
     assert printable("\x1b[1mbold\x1b[0m\ttab") == "\x1b[1mbold\x1b[0m tab"
-    trees = [{"key": odd, "title": odd, "entries": [{"text": odd, "goes": {"to": "nowhere"}}]}]
-    document = {"stallmere": 2, "trees": trees, "frame": {"theme": odd, "header": odd}}
+    trees = [{"key": odd, "title": odd, "entries": [{"text": odd, "link": None}]}]
+    document = {"stallmere": 3, "trees": trees, "frame": {"theme": odd, "header": odd}}
     (tmp_path / "x.json").write_text(json.dumps(document), "utf-8")
     own = {"ypsiform": 1, "platform": odd, "menus": []}
     (tmp_path / "y.json").write_text(json.dumps(own), "utf-8")

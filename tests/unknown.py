@@ -30,7 +30,11 @@ TREE: dict[str, tuple[Node, ...]] = {
             "Islands",
             "",
             (
-                N("Haldrun", "/islands/haldrun", (N("Winter on Haldrun", "/islands/haldrun/winter"),)),
+                N(
+                    "Haldrun",
+                    "/islands/haldrun",
+                    (N("Winter on Haldrun", "/islands/haldrun/winter"),),
+                ),
                 N("Øyene i sør", "/islands/south"),
             ),
         ),

@@ -110,6 +110,8 @@ def write(tree: Any) -> bytes:
             if entry["type"] == "trigger":
                 _made(base, entry)
         base.execute("COMMIT")
+        if not schema:
+            raise RefusedError("there is no table to write, and a database without one is no file")
         return bytes(base.serialize())
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 from ..facts import NEW, extra_fact, pointed_to
 from ..findings import EVERY, Cover, notice
 from ..model import Item, Rows, Site, rows_of, targets_of
+from ..profiles.bound import step
 from ..profiles.pages import can_fill, levels_of
 from ..profiles.records import can_write
 from ..survey import formulas
@@ -298,11 +299,16 @@ def _bound(work: Work) -> tuple[list[str], frozenset[str]]:
     for rule in rules:
         if rule.encoding != "bound":
             continue
+        # Where another menu takes the place, its items stand at other places.
+        replaced = any(
+            f.replaces and rule.location in [p.name for p in f.locations] for f in work.fates
+        )
         for at, extra in enumerate(base.extras):
             if extra.path != rule.at or not isinstance(extra.value, list):
                 continue
-            if now is not None and now.at == rule.at:
-                texts = [r.get(rule.text) for r in extra.value if isinstance(r, dict)]
+            placed = replaced and any(step(r, rule.place) is not None for r in extra.value)
+            if now is not None and now.at == rule.at and not placed:
+                texts = [step(record, rule.text) for record in extra.value]
                 openers.update(text for text in texts if isinstance(text, str))
             elif rule.at not in removed:
                 removed.append(rule.at)

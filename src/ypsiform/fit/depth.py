@@ -32,8 +32,8 @@ from ..model import (
     rows_of,
     targets_of,
 )
+from ..profiles.bound import Bound
 from ..profiles.cells import Cells
-from ..profiles.drawers import Drawers
 from ..profiles.panels import Beside
 from ..profiles.schema import Limits
 from ..visibility import shown_levels
@@ -877,7 +877,7 @@ class Branches:
         was = self.work.rows.things[item.number]
         panel = was.panel if isinstance(was, Item) else None
         headed = item.number in self.as_headings or item.role == "heading"
-        if headed and isinstance(strategy, Drawers) and item.number in self.in_panels:
+        if headed and isinstance(strategy, Bound) and item.number in self.in_panels:
             return ()  # it is the title of a list, and has no record
         changed = item.number in self.adapted or item.number not in self.in_panels
         if extras and panel is not None and changed and isinstance(strategy, (Cells, Beside)):
@@ -980,7 +980,7 @@ class Branches:
 
     def _binds(self, menu: Menu) -> bool:
         """Whether panels of a menu are tied to its top items by their labels."""
-        return isinstance(self.work.strategy, Drawers) and any(item.panel for item in menu.items)
+        return panels.binds(self.work) and any(item.panel for item in menu.items)
 
     def _lifted(self, row: int, parent: int, above: int) -> None:
         if isinstance(self.work.rows.things[row], Piece):

@@ -7,7 +7,6 @@ from msgspec.structs import replace
 from ..facts import NEW
 from ..findings import EVERY, Cover
 from ..model import ALL_DEVICES, Item, Menu, Piece, rows_of
-from ..profiles.drawers import Drawers
 from . import depth, keys, panels
 from .kinds import Targets
 from .work import Fate, Work
@@ -30,7 +29,7 @@ def join(work: Work, fate: Fate, targets: Targets, openers: frozenset[str]) -> N
     )
     part = keys.made_menu(work, fate)
     bound = openers if panels.shows(work, fate.locations) else frozenset()
-    if isinstance(work.strategy, Drawers):
+    if panels.binds(work):
         # Panels that the holder has been given open from its labels alone.
         bound = bound | {item.label for item in made.items if item.panel}
     taken = {item.label for item in (things if limits.unique_labels else made.items)}

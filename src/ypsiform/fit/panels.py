@@ -25,8 +25,8 @@ from ..model import (
     targets_of,
 )
 from ..order import out_of_order
+from ..profiles.bound import Bound, records_at
 from ..profiles.cells import Cells
-from ..profiles.drawers import Drawers, records_at
 from ..profiles.panels import Beside, Capacity, shares
 from ..profiles.sheets import Sheets, parts_of
 from ..unread import leaves
@@ -44,7 +44,7 @@ def capacity_of(work: Work) -> Capacity:
     """What panels of the destination can hold, where they are items: what those can say."""
     assert work.strategy is not None
     capacity = work.strategy.capacity()
-    if isinstance(work.strategy, Drawers):
+    if isinstance(work.strategy, Bound):
         # Which menus are shown by reference is known only where everything stays as it is.
         stays = work.as_it_stands and not work.options.decisions.menus
         holds = tuple(kind for kind in capacity.holds if stays or kind is not MenuReference)
@@ -90,9 +90,14 @@ def _has_room(work: Work, panel: Panel) -> bool:
     return left is None or lists <= left
 
 
+def binds(work: Work) -> bool:
+    """Whether panels open from labels alone, so that no other top item may have one of these."""
+    return isinstance(work.strategy, Bound) and not work.strategy.rule.place
+
+
 def lists_are_menus(work: Work) -> bool:
     """Whether the lists of panels are menus of the destination."""
-    return isinstance(work.strategy, (Drawers, Sheets))
+    return isinstance(work.strategy, (Bound, Sheets))
 
 
 def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:

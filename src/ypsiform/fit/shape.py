@@ -157,19 +157,25 @@ class _Adapter:
             for column in columns:
                 column.blocks = [b for block in column.blocks for b in self._under_headings(block)]
         behind: list[Column] = []
+        lists = sum(isinstance(b, Links) for column in columns for b in column.blocks)
+        between = capacity.between and lists <= (capacity.columns or lists)
         if capacity.headings == "column":
-            columns, behind = _pictures_behind(columns)
-            columns = [part for column in columns for part in _one_block_each(column)]
+            if between:
+                columns = _pictures_together([p for c in columns for p in _one_block_each(c)])
+            else:
+                columns, behind = _pictures_behind(columns)
+                columns = [part for column in columns for part in _one_block_each(column)]
         if capacity.spread:
             columns = _spread(columns, capacity.columns or len(columns))
-        elif capacity.columns is not None and len(columns) > capacity.columns:
+        elif not between and capacity.columns is not None and len(columns) > capacity.columns:
             columns = _merged(columns, capacity.columns)
         if capacity.headings == "free":
             for column in columns:
                 column.blocks = [self._without_blank(block) for block in column.blocks]
         if capacity.headings == "column":
             for column in columns:
-                self._one_list(column)
+                if isinstance(column.blocks[0], Links):
+                    self._one_list(column)
         elif capacity.headings != "free":
             for column in columns:
                 self._settle(column)
@@ -538,6 +544,18 @@ def _pictures_behind(columns: list[Column]) -> tuple[list[Column], list[Column]]
     others = [block for column in columns for block in column.blocks if isinstance(block, Piece)]
     lists = [replace(c, blocks=[b for b in c.blocks if isinstance(b, Links)]) for c in columns]
     return [c for c in lists if c.blocks], [Column([*others])] if others else []
+
+
+def _pictures_together(columns: list[Column]) -> list[Column]:
+    """Columns of nothing but pictures put together with such a one before them: they are one."""
+    found: list[Column] = []
+    for column in columns:
+        alone = isinstance(column.blocks[0], Piece)
+        if alone and found and isinstance(found[-1].blocks[0], Piece):
+            found[-1].blocks = [*found[-1].blocks, *column.blocks]
+        else:
+            found.append(column)
+    return found
 
 
 def _headed(column: Column) -> bool:

@@ -448,6 +448,7 @@ def _places(profile: Profile) -> Iterator[Fault]:
             held = HELD.get(block.holds)
             facts = [*held.__struct_fields__] if held is not None else []
             facts = [{"target": "address"}.get(fact, fact) for fact in facts if fact != "links"]
+            facts += ["before"] if (panels.encoding, block.holds) == ("sequence", "picture") else []
             for fact in block.fields if held is not None else ():
                 if fact not in facts:
                     words = f"a {block.holds} block has no fact {fact!r}; {near(fact, facts)}"

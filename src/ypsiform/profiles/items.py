@@ -263,7 +263,7 @@ class Items:
         if plain:
             return plain[0]
         inside = [(name, value) for name, value in pairs if name.startswith(f"{key}/")]
-        return {name.removeprefix(f"{key}/"): value for name, value in inside}
+        return {name.removeprefix(f"{key}/"): value for name, value in inside} or None
 
     def _routed(self, key: str) -> Target:
         """A page by the name of its route: its parameters are filled into the pattern."""

@@ -28,9 +28,9 @@ from ..model import (
 from .schema import PanelRule
 
 if TYPE_CHECKING:
+    from .bound import Bound
     from .cells import Cells
     from .counted import Counted
-    from .drawers import Drawers
     from .sheets import Sheets
 
 
@@ -44,9 +44,9 @@ class Capacity(Struct, frozen=True):
     how a panel can be said to open, the usual way last; None: nothing is said. `spans`: columns
     have widths; `labels`: columns have labels. `spread`: the platform spreads lists over
     columns by itself. `blocks` and `panels` are how many of them there may be in a panel and in
-    a menu; `pictures`: how many of these, all behind the columns; `around`: markup stands before
-    and after the columns; `tones`: those that a panel may have; `heading_links`: headings may
-    lead somewhere; `text_form`: how texts are written.
+    a menu; `pictures`: how many of these, all behind the columns, or `between` them; `around`:
+    markup stands before and after the columns; `tones`: those that a panel may have;
+    `heading_links`: headings may lead somewhere; `text_form`: how texts are written.
     """
 
     columns: int | None = None
@@ -62,6 +62,7 @@ class Capacity(Struct, frozen=True):
     spread: bool = False
     blocks: int | None = None
     pictures: int | None = None
+    between: bool = False
     panels: int | None = None
     around: bool = False
     tones: tuple[str, ...] = ()
@@ -514,7 +515,7 @@ def _with(traits: Traits, word: str) -> Traits:
     return replace(traits, classes=(word, *traits.classes))
 
 
-Strategy = Union[Directives, Wrapped, Boards, "Cells", "Drawers", "Sheets", "Counted"]
+Strategy = Union[Directives, Wrapped, Boards, "Cells", "Bound", "Sheets", "Counted"]
 _STRATEGIES: dict[str, type[Directives] | type[Wrapped] | type[Boards]] = {
     "directives": Directives,
     "wrapped": Wrapped,
@@ -536,9 +537,9 @@ def strategy(rule: PanelRule | None) -> Strategy | None:
 
         return Cells(rule)
     if rule.encoding == "bound":
-        from .drawers import Drawers
+        from .bound import Bound
 
-        return Drawers(rule)
+        return Bound(rule)
     if rule.encoding == "counted":
         from .counted import Counted
 

@@ -15,9 +15,9 @@ from ..errors import FormatError
 from ..findings import Finding, notice
 from ..model import EVERYONE, Content, Extra, Item, Location, Menu, Rows, Site, number, rows_of
 from . import panels, paths
+from .bound import Bound
 from .cells import Cells
 from .counted import Counted
-from .drawers import Drawers
 from .files import SEVERAL, shape_of
 from .items import Items, Mark
 from .pages import Pages
@@ -136,8 +136,8 @@ class _Reader:
         self._left_out()
         locations = self._locations(theme, [menu for menu, _ in menus], extras)
         self._unread_sections(extras)
-        if isinstance(self.strategy, Drawers):
-            menus = self._drawers(self.strategy, menus, locations, extras)
+        if isinstance(self.strategy, Bound):
+            menus = self._bound(self.strategy, menus, locations, extras)
         if isinstance(self.strategy, Sheets):
             menus = self._sheets(self.strategy, menus, locations, extras)
         if isinstance(self.strategy, Counted):
@@ -450,26 +450,26 @@ class _Reader:
         item.id = values.get(self.profile.items.tie.id or "", "")
         return item
 
-    def _drawers(
+    def _bound(
         self,
-        drawers: Drawers,
+        bound: Bound,
         menus: list[tuple[Menu, Any]],
         locations: list[Location],
         extras: list[Extra],
     ) -> list[tuple[Menu, Any]]:
         """Read the panels that stand beside the menus. Returns the menus that are left."""
-        rule = drawers.rule
+        rule = bound.rule
         at = next((n for n, e in enumerate(extras) if e.path == rule.at), None)
         if at is None or not isinstance(extras[at].value, list) or self.fold_from is None:
             return menus
         shown = {ident for place in locations for ident in place.menus}
         bar = next((place.menus for place in locations if place.name == rule.location), ())
         top = [item for menu, _ in menus if menu.id in bar for item in menu.items]
-        drawers.target, drawers.said = self.items.target_in, self.items.said_in
-        drawers.address = self.items.addressed
+        bound.target, bound.said = self.items.target_in, self.items.said_in
+        bound.address = self.items.addressed
         keys = {menu.key: menu for menu, _ in menus}
         placed = {menu.key for menu, _ in menus if menu.id in shown}
-        stay, gone = drawers.read(extras[at].value, top, keys, placed, self.fold_from)
+        stay, gone = bound.read(extras[at].value, top, keys, placed, self.fold_from)
         if stay:
             extras[at] = Extra(rule.at, stay, extras[at].again)
         else:

@@ -439,7 +439,7 @@ class RecordRule:
         if self.constants:
             pairs = [*pairs, *self.constants.items()]
         if self.blanks:
-            there = {key for key, _ in pairs}
+            there = {key for key, _ in pairs} | {key.partition("/")[0] for key, _ in pairs}
             pairs = [*pairs, *((key, None) for key in self.blanks if key not in there)]
         if extras:
             instead = {extra.path for extra in extras if not extra.again}

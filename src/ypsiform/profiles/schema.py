@@ -404,11 +404,13 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     over; markup `before` and `after` them, or a `body` instead of all, and a `tone`, one of
     `tones`. `sequence`: records at `at` that stand between menus at `location`, where the key
     `sequence` names one by its `key`; each has a `text`, says at `target` where it leads, and
-    at `menus` which menu its columns and links are; pictures are one of `blocks`. `bound`:
+    at `menus` which menu its columns and links are; pictures are one of `blocks`, and may say
+    `before` which column they stand, behind the last where they do not. `bound`:
     records at `at` that are tied by the text at `text` to a top item of the menu at `location`,
-    and show the menus named at `menus`; `columns` is the key of their columns, lists of
-    mappings of one key, a type of `blocks`. `cells`: the record of an item holds at `at` what
-    opens below it: its `style` (by the words in `styles`), how it opens (at `opens- at`), and
+    or by its place, from 1, at `place`, where others have that text, and show the menus named at
+    `menus`; `columns` is the key of their columns, lists of mappings of one key, a type of
+    `blocks`. `cells`: the record of an item holds at `at` what opens below it: its `style` (by the
+    words in `styles`), how it opens (at `opens-at`), and
     either `cells`, or `tabs` with a `label` and cells each; a cell has a `width` in twelfths
     and a `type`, one of `blocks`.
     """
@@ -423,6 +425,7 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     full_width_standard: str = field(name="full-width-standard", default="")
     at: str = ""
     text: str = ""
+    place: str = ""
     location: str = ""
     menus: str = ""
     count: str = ""

@@ -1,9 +1,9 @@
 """Panels that stand between menus in the sequence of a location, each with a menu of its own.
 
 A sheet is read as an item with a panel: the top level of its menu gives the columns, the next one
-their links, and pictures stand behind them. A sheet between two items splits the menu around it:
-the menu that follows, with the same title and the first one's key with a number behind it, is read
-as a part of that one again.
+their links, and pictures stand before the column that they name, or behind the last. A sheet
+between two items splits the menu around it: the menu that follows, with the same title and the
+first one's key with a number behind it, is read as a part of that one again.
 """
 
 from __future__ import annotations
@@ -11,22 +11,32 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Callable, Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 from msgspec.structs import replace
 
 from ..errors import FormatError
 from ..model import NOWHERE, Column, Extra, Item, Links, Menu, Panel, Picture, Piece, Target
-from .drawers import picture_of, record_of
+from .bound import picture_of, record_of, without_none
 from .panels import Beside, Capacity, unframed
 from .schema import BlockRule, PanelRule
+
+BEFORE = "before"
+"""The fact of a picture that says before which column it stands, from 1."""
 
 TITLE = "title"
 """The last part of the path at which an item's unread data has the title of its panel's menu."""
 
 
+class Placed(NamedTuple):
+    """A picture, and the number of the column that it stands before, from 1; 0: behind the last."""
+
+    piece: Piece
+    before: int
+
+
 class Sheets(Beside):
-    """The sheets of one platform, both ways. `target` and `said` are those of `Drawers`.
+    """The sheets of one platform, both ways. `target` and `said` are those of `Bound`.
 
     `menu`: the key by which the sequence names a menu.
     """
@@ -49,12 +59,15 @@ class Sheets(Beside):
             nested=False,
             holds=(Picture,) if self.picture else (),
             pictures=self.rule.most_pictures,
+            between=bool(self.picture and self.picture.fields.get(BEFORE)),
             panels=self.rule.most,
         )
 
     def fits(self, panel: Panel) -> bool:
         """Whether a panel can be written as it is."""
         lists, pictures = _parts(panel)
+        if pictures is None:
+            return False
         most, room = self.rule.most_columns, self.rule.most_pictures
         return (
             panel.style == "columns"
@@ -66,7 +79,8 @@ class Sheets(Beside):
             and all(len(c.blocks) == 1 and _is_column(c.blocks[0]) for c in lists)
             and (not pictures or self.picture is not None)
             and len(pictures) <= (len(pictures) if room is None else room)
-            and all(isinstance(p.holds, Picture) and p.holds.alt is None for p in pictures)
+            and all(isinstance(p.holds, Picture) and p.holds.alt is None for p, _ in pictures)
+            and (self.capacity().between or not any(before for _, before in pictures))
         )
 
     def inside(self, extra: Extra) -> bool:
@@ -180,8 +194,7 @@ class Sheets(Beside):
         pictures = self._pictures(record, place)
         if pictures is None:
             return None
-        if pictures:
-            columns.append(Column([*pictures]))
+        columns = _with_pictures(columns, pictures)
         leads = record.get(rule.target)
         target = self.target(leads, rule.target) if leads is not None else NOWHERE
         item = Item(key, text, target, children=[], panel=Panel(columns), origin=place)
@@ -191,18 +204,22 @@ class Sheets(Beside):
         assert item.panel is not None
         return item if same and self.fits(item.panel) else None
 
-    def _pictures(self, record: dict[str, Any], place: str) -> list[Piece] | None:
+    def _pictures(self, record: dict[str, Any], place: str) -> list[Placed] | None:
+        """The pictures of a record, those that stand first at first; None where one is none."""
         if self.picture is None:
             return []
         held = record.get(self.picture.type)
-        found: list[Piece] = []
+        found: list[Placed] = []
         for at, one in enumerate(
             held if isinstance(held, list) else [] if held is None else [held]
         ):
             picture = picture_of(one, self.picture, self.target)
             if picture is None:
                 return None
-            found.append(Piece(picture, f"{place}/{self.picture.type}/{at}"))
+            before = one.get(self.picture.fields.get(BEFORE, ""))
+            if before is not None and type(before) is not int:
+                return None
+            found.append(Placed(Piece(picture, f"{place}/{self.picture.type}/{at}"), before or 0))
         return found
 
     # Writing
@@ -214,10 +231,16 @@ class Sheets(Beside):
         if item.target.kind != "none":
             made[rule.target] = self.said(item.target, rule.target)
         made[rule.menus] = menu
-        pictures = _parts(panel)[1] if panel is not None else []
-        if pictures and self.picture is not None:
-            held = [piece.holds for piece in pictures if isinstance(piece.holds, Picture)]
-            made[self.picture.type] = [record_of(one, self.picture, self.said) for one in held]
+        pictures = (_parts(panel)[1] if panel is not None else None) or []
+        rule_ = self.picture
+        if pictures and rule_ is not None:
+            records: list[dict[str, Any]] = []
+            for piece, before in pictures:
+                if isinstance(piece.holds, Picture):
+                    records.append(record_of(piece.holds, rule_, self.said))
+                    if before:
+                        records[-1][rule_.fields[BEFORE]] = before
+            made[rule_.type] = records
         return made
 
     def title(self, item: Item) -> str:
@@ -227,7 +250,7 @@ class Sheets(Beside):
 
 def pieces_of(panel: Panel) -> list[Piece]:
     """The pictures of a panel, in order."""
-    return _parts(panel)[1]
+    return [piece for piece, _ in _parts(panel)[1] or ()]
 
 
 def key_of(panel: Panel) -> str:
@@ -261,14 +284,40 @@ def _continues(menu: Menu, other: Menu) -> bool:
     return like and stem != other.key and other.title == menu.title and not other.extras
 
 
-def _parts(panel: Panel) -> tuple[list[Column], list[Piece]]:
-    """The columns of lists, and the pictures of the last column, if it holds nothing else."""
-    columns = panel.columns
-    last = columns[-1].blocks if columns else []
-    pictures = [block for block in last if isinstance(block, Piece)]
-    if pictures and len(pictures) == len(last):
-        return columns[:-1], pictures
-    return columns, []
+def _parts(panel: Panel) -> tuple[list[Column], list[Placed] | None]:
+    """The columns of lists, and the pictures that stand between them.
+
+    The pictures are None where two columns of nothing else stand side by side: these would be one.
+    """
+    lists: list[Column] = []
+    pictures: list[Placed] = []
+    beside = False
+    count = sum(not _of_pictures(column) for column in panel.columns)
+    for column in panel.columns:
+        if not _of_pictures(column):
+            lists.append(column)
+            beside = False
+            continue
+        if beside:
+            return lists, None
+        before = len(lists) + 1 if len(lists) < count else 0
+        pictures += [Placed(piece, before) for piece in column.blocks if isinstance(piece, Piece)]
+        beside = True
+    return lists, pictures
+
+
+def _of_pictures(column: Column) -> bool:
+    return bool(column.blocks) and all(isinstance(block, Piece) for block in column.blocks)
+
+
+def _with_pictures(lists: list[Column], pictures: Sequence[Placed]) -> list[Column]:
+    """Columns with a column of pictures before each one that some of them name."""
+    found: list[Column] = []
+    behind = [p for p, before in pictures if not 1 <= before <= len(lists)]
+    for number, column in enumerate(lists, 1):
+        here = [piece for piece, before in pictures if before == number]
+        found += [Column([*here]), column] if here else [column]
+    return [*found, Column([*behind])] if behind else found
 
 
 def _is_column(block: Links | Piece) -> bool:
@@ -286,12 +335,4 @@ def _plainly(
 ) -> dict[str, Any]:
     """A record without what says nothing."""
     nothing: tuple[Any, ...] = (None, [], said(NOWHERE, target))
-    return {key: _without_none(value) for key, value in record.items() if value not in nothing}
-
-
-def _without_none(value: Any) -> Any:
-    if isinstance(value, list):
-        return [_without_none(inner) for inner in value]
-    if isinstance(value, dict):
-        return {key: inner for key, inner in value.items() if inner is not None}
-    return value
+    return {key: without_none(value) for key, value in record.items() if value not in nothing}

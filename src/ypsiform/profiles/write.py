@@ -16,10 +16,10 @@ from msgspec.structs import replace
 from ..containers import Shape
 from ..model import NOWHERE, Item, Links, Location, Menu, Rows, Site, rows_of
 from . import panels
+from .bound import Bound, records_at
 from .cells import Cells
 from .codecs import as_number
 from .counted import Counted
-from .drawers import Drawers, records_at
 from .files import new_tree, shape_of
 from .items import Items
 from .pages import Pages
@@ -235,9 +235,9 @@ class _Writer:
         if isinstance(strategy, Cells):
             strategy.language = self.items.language
             self.cells = strategy
-        self._leave_drawers()
-        if isinstance(strategy, Drawers):
-            self._take_drawers(strategy)
+        self._leave_beside()
+        if isinstance(strategy, Bound):
+            self._take_bound(strategy)
         elif isinstance(strategy, Sheets):
             self._take_sheets(strategy)
         elif isinstance(strategy, Counted):
@@ -255,7 +255,7 @@ class _Writer:
             return []
         return records_at(self.plan.own, path)
 
-    def _leave_drawers(self) -> None:
+    def _leave_beside(self) -> None:
         """Take out what was read as panels of a theme that the file is no longer for."""
         now = self.profile.panels_of(self.plan.theme)
         for theme in self.profile.themes.values():
@@ -267,14 +267,14 @@ class _Writer:
             if isinstance(was, list) and len(was) != len(left):
                 self.shape.put(self.tree, rule.at, left)
 
-    def _take_drawers(self, drawers: Drawers) -> None:
+    def _take_bound(self, bound: Bound) -> None:
         """Write the panels of menus that are made beside them, and their lists as menus."""
-        drawers.said = self.items.said_in
-        rule = drawers.rule
+        bound.said = self.items.said_in
+        rule = bound.rule
         records = self._unread_at(rule.at)
         before = len(records)
         for _, menu, _ in self.made:
-            for item in menu.items:
+            for at, item in enumerate(menu.items):
                 panel = item.panel
                 if panel is None:
                     continue
@@ -287,8 +287,9 @@ class _Writer:
                             self.lists.append((made, block.heading))
                         else:
                             self._number(Item("", "", NOWHERE, number=block.number), place)
-                text, columns = drawers.record(item.label, panel)
-                records.append({rule.text: text, rule.columns: columns})
+                twice = sum(other.label == item.label for other in menu.items) > 1
+                number = at + 1 if twice and rule.place else None
+                records.append(bound.record(item.label, number, panel))
                 item.panel, item.children = None, []
         self._put_records(rule.at, records, before)
 

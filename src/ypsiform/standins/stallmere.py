@@ -7,8 +7,9 @@ import re
 from typing import Any
 
 _KEY = re.compile(r"[a-z0-9-]{1,60}")
-_SECTIONS = {"page": "pages", "good": "goods", "aisle": "aisles", "article": "journal"}
-_BARE = {"all-goods", "all-aisles", "journal", "front", "finder", "account", "nowhere"}
+_STOCK = ("page", "good", "aisle", "story")
+_LISTS = ("good", "aisle", "story")
+_FIXED = ("home", "search", "account")
 
 
 def check(data: bytes) -> list[str]:
@@ -33,23 +34,23 @@ class _Checker:
         self.found.append(text)
 
     def run(self) -> list[str]:
-        if self.document.get("stallmere") != 2:
+        if self.document.get("stallmere") != 3:
             self.say(f"stallmere is {self.document.get('stallmere')!r}")
-        if not isinstance(self.document.get("shop"), str):
-            self.say("there is no shop address")
-        self.catalogue()
+        if not isinstance(self.document.get("site"), str):
+            self.say("there is no site address")
+        self.stock()
         self.all_trees()
         self.frame()
         return self.found
 
-    def catalogue(self) -> None:
-        catalogue = self.document.get("catalogue")
-        if not isinstance(catalogue, dict):
-            self.say("there is no catalogue")
-            catalogue = {}
-        for section in _SECTIONS.values():
+    def stock(self) -> None:
+        stock = self.document.get("stock")
+        if not isinstance(stock, dict):
+            self.say("there is no stock")
+            stock = {}
+        for section in _STOCK:
             keys: set[str] = set()
-            for record in catalogue.get(section) or []:
+            for record in stock.get(section) or []:
                 key = record.get("key")
                 self.key(key, f"{section}")
                 if key in keys:
@@ -100,32 +101,38 @@ class _Checker:
                 text = ""
             if len(text) > 40:
                 self.say(f"{where}: the text {text!r} has {len(text)} characters")
-            unknown = set(entry) - {"text", "goes", "entries"}
+            unknown = set(entry) - {"text", "link", "entries"}
             if unknown:
                 self.say(f"{where}: an entry has {', '.join(sorted(unknown))}")
-            self.goes(entry.get("goes"), f"{where}, {text!r}")
+            self.link(entry.get("link"), f"{where}, {text!r}")
             count += 1 + self.entries(entry.get("entries"), level + 1, where)
         return count
 
-    def goes(self, goes: Any, where: str) -> None:
-        if not isinstance(goes, dict):
-            self.say(f"{where}: no goes")
+    def link(self, link: Any, where: str) -> None:
+        if link is None:
             return
-        to = goes.get("to")
-        if to in _SECTIONS:
-            if goes.get("key") not in self.keys[_SECTIONS[to]]:
-                self.say(f"{where}: unknown {to} {goes.get('key')!r}")
-        elif to == "address":
-            address = goes.get("address")
-            if not isinstance(address, str) or not address:
-                self.say(f"{where}: no address")
-            elif re.match(r"\s*(java|vb)script:", address, re.IGNORECASE):
-                self.say(f"{where}: a script")
-        elif to not in _BARE:
-            self.say(f"{where}: goes to {to!r}")
-        unknown = set(goes) - {"to", "key" if to in _SECTIONS else str(to)}
+        if not isinstance(link, dict):
+            self.say(f"{where}: the link {link!r} is not one")
+            return
+        kinds = [kind for kind in ("what", "list", "fixed", "address") if kind in link]
+        if len(kinds) != 1:
+            self.say(f"{where}: a link says {', '.join(kinds) or 'nothing'}")
+            return
+        (kind,) = kinds
+        said = link[kind]
+        if kind == "what" and (said not in _STOCK or link.get("key") not in self.keys[said]):
+            self.say(f"{where}: unknown {said} {link.get('key')!r}")
+        elif kind == "list" and said not in _LISTS:
+            self.say(f"{where}: there is no list of {said!r}")
+        elif kind == "fixed" and said not in _FIXED:
+            self.say(f"{where}: {said!r} is not fixed")
+        elif kind == "address" and (not isinstance(said, str) or not said):
+            self.say(f"{where}: no address")
+        elif kind == "address" and re.match(r"\s*(java|vb)script:", said, re.IGNORECASE):
+            self.say(f"{where}: a script")
+        unknown = set(link) - {kind, "key" if kind == "what" else kind}
         if unknown:
-            self.say(f"{where}: goes has {', '.join(sorted(unknown))}")
+            self.say(f"{where}: a link has {', '.join(sorted(unknown))}")
 
     def frame(self) -> None:
         frame = self.document.get("frame")
@@ -138,28 +145,32 @@ class _Checker:
         header, footer = frame.get("header"), frame.get("footer")
         if footer is not None and footer not in self.trees:
             self.say(f"the footer names the missing tree {footer!r}")
-        drawers = self.document.get("drawers") or []
+        trays = self.document.get("trays") or []
         if theme == "terrace":
             self.sequence(header or [])
         elif header is not None and header not in self.trees:
             self.say(f"the header names the missing tree {header!r}")
-        if theme != "broad" and drawers:
-            self.say(f"the theme {theme} has no drawers")
+        if theme != "broad" and trays:
+            self.say(f"the theme {theme} has no trays")
         if theme == "broad":
-            self.drawers(drawers, (self.trees.get(str(header)) or {}).get("entries") or [])
+            self.all_trays(trays, (self.trees.get(str(header)) or {}).get("entries") or [])
 
-    def drawers(self, drawers: list[Any], top: list[Any]) -> None:
-        if len(drawers) > 4:
-            self.say(f"there are {len(drawers)} drawers")
-        for drawer in drawers:
-            text = drawer.get("opens_from")
-            where = f"drawer {text!r}"
+    def all_trays(self, trays: list[Any], top: list[Any]) -> None:
+        if len(trays) > 4:
+            self.say(f"there are {len(trays)} trays")
+        for tray in trays:
+            under = tray.get("under") or {}
+            text, place = under.get("text"), under.get("place")
+            where = f"tray {text!r}"
             openers = [entry for entry in top if entry.get("text") == text]
+            if place is not None:
+                there = type(place) is int and 1 <= place <= len(top)
+                openers = [e for e in openers if there and e is top[place - 1]]
             if len(openers) != 1:
                 self.say(f"{where}: {len(openers)} entries of the header have that text")
             elif openers[0].get("entries"):
                 self.say(f"{where}: its entry has entries of its own")
-            columns = drawer.get("columns") or []
+            columns = tray.get("columns") or []
             if len(columns) > 6:
                 self.say(f"{where}: {len(columns)} columns")
             pieces = [piece for column in columns for piece in column]
@@ -170,21 +181,20 @@ class _Checker:
 
     def piece(self, piece: Any, where: str) -> None:
         if not isinstance(piece, dict) or len(piece) != 1:
-            self.say(f"{where}: a piece that is not one of list, picture, words")
-        elif "list" in piece:
-            tree = self.trees.get(piece["list"])
+            self.say(f"{where}: a piece that is not one of tree, picture, words")
+        elif "tree" in piece:
+            tree = self.trees.get(piece["tree"])
             if tree is None:
-                self.say(f"{where}: the list {piece['list']!r} is missing")
+                self.say(f"{where}: the tree {piece['tree']!r} is missing")
             elif any(entry.get("entries") for entry in tree.get("entries") or []):
-                self.say(f"{where}: the list {piece['list']!r} has more than one level")
+                self.say(f"{where}: the tree {piece['tree']!r} has more than one level")
         elif "picture" in piece:
             picture = piece["picture"]
             if not isinstance(picture.get("src"), str):
                 self.say(f"{where}: a picture without src")
-            if picture.get("goes") is not None:
-                self.goes(picture["goes"], where)
+            self.link(picture.get("link"), where)
         elif not isinstance(piece.get("words"), str):
-            self.say(f"{where}: a piece that is not one of list, picture, words")
+            self.say(f"{where}: a piece that is not one of tree, picture, words")
 
     def sequence(self, header: list[Any]) -> None:
         records = self.document.get("sheets") or []
@@ -206,9 +216,10 @@ class _Checker:
                 self.say(f"sheet {key}: {len(tree['entries'])} columns")
             if len(str(sheet.get("text") or "")) > 40:
                 self.say(f"sheet {key}: the text is too long")
-            if sheet.get("goes") is not None:
-                self.goes(sheet["goes"], f"sheet {key}")
+            self.link(sheet.get("link"), f"sheet {key}")
             if len(sheet.get("pictures") or []) > 3:
                 self.say(f"sheet {key}: more than 3 pictures")
             for picture in sheet.get("pictures") or []:
                 self.piece({"picture": picture}, f"sheet {key}")
+                if type(picture.get("before", 1)) is not int:
+                    self.say(f"sheet {key}: a picture before {picture['before']!r}")

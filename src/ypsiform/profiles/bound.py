@@ -1,8 +1,9 @@
 """Panels that stand beside the menus, tied to a top item by its text; their lists are menus.
 
-A drawer is read as the panel of its item where its text names one item only. A menu that it lists,
-that is shown nowhere else and has one level is a list of the panel, and no menu of its own; any
-other one is shown there by reference. A drawer that says anything else stays unread.
+A record is read as the panel of its item where its text names one item only, or the one at the
+place that it says. A menu that it lists, that is shown nowhere else and has one level is a list of
+the panel, and no menu of its own; any other one is shown there by reference. A record that says
+anything else stays unread.
 """
 
 from __future__ import annotations
@@ -44,8 +45,27 @@ def records_at(site: Site, path: str) -> list[Any]:
     return []
 
 
-class Drawers(Beside):
-    """The drawers of one platform, both ways.
+def step(record: Any, path: str) -> Any:
+    """What stands at a path of a record, None where nothing does."""
+    for key in path.split("/") if path else ():
+        record = record.get(key) if isinstance(record, dict) else None
+    return record if path else None
+
+
+def _only(record: dict[str, Any], key: str) -> dict[str, Any]:
+    return {key: record[key]} if key in record else {}
+
+
+def put(record: dict[str, Any], path: str, value: Any) -> None:
+    """Let something stand at a path of a record."""
+    *heads, last = path.split("/")
+    for key in heads:
+        record = record.setdefault(key, {})
+    record[last] = value
+
+
+class Bound(Beside):
+    """The panels of one platform that are bound by a text, both ways.
 
     `target` reads what a record says of where it leads, `said` writes it; `address` gives the
     target of an address.
@@ -141,8 +161,11 @@ class Drawers(Beside):
         stay: list[Any] = []
         gone: set[str] = set()
         for at, record in enumerate(records):
-            text = record.get(self.rule.text) if isinstance(record, dict) else None
-            item = by_text.get(text) if isinstance(text, str) and texts[text] == 1 else None
+            text, place = self._tie(record)
+            item = by_text.get(text) if texts[text] == 1 else None
+            if place is not None:
+                item = items[place - 1] if 0 < place <= len(items) else None
+                item = item if item is not None and item.label == text else None
             if at < first or item is None or item.children or item.panel:
                 stay.append(record)
                 continue
@@ -157,6 +180,13 @@ class Drawers(Beside):
             gone |= {b.key for c in panel.columns for b in c.blocks if isinstance(b, Links)}
         return stay, gone
 
+    def _tie(self, record: Any) -> tuple[str, int | None]:
+        """The text that a record is tied by, and the place of its item, from 1, if it says one."""
+        text, place = step(record, self.rule.text), step(record, self.rule.place)
+        if not isinstance(text, str) or not text:
+            return "", None
+        return text, None if place is None else place if type(place) is int else -1
+
     @property
     def _list(self) -> BlockRule:
         return self.by_kind["links"]
@@ -170,7 +200,7 @@ class Drawers(Beside):
     def _panel(self, record: dict[str, Any], place: str) -> Panel | None:
         """The panel of a record; None where it says anything that would not be written again."""
         columns = record.get(self.rule.columns)
-        if set(record) != {self.rule.text, self.rule.columns} or not isinstance(columns, list):
+        if not self._says_no_more(record) or not isinstance(columns, list):
             return None
         panel = Panel([])
         for n, pieces in enumerate(columns):
@@ -182,7 +212,13 @@ class Drawers(Beside):
                     return None
                 column.blocks.append(block)
             panel.columns.append(column)
-        return panel if self.fits(panel) and self.record("", panel)[1] == columns else None
+        written = self.record("", None, panel)[self.rule.columns]
+        return panel if self.fits(panel) and written == without_none(columns) else None
+
+    def _says_no_more(self, record: dict[str, Any]) -> bool:
+        """Whether a record says what it is tied by and its columns, and nothing else."""
+        text, place = self._tie(record)
+        return record == {**self.record(text, place, Panel([])), **_only(record, self.rule.columns)}
 
     def _block(self, piece: Any, here: str) -> Block | None:
         if not isinstance(piece, dict) or len(piece) != 1:
@@ -214,12 +250,16 @@ class Drawers(Beside):
 
     # Writing
 
-    def record(self, text: str, panel: Panel) -> tuple[str, list[list[dict[str, Any]]]]:
-        """The text and the columns of the record of a panel."""
-        columns: list[list[dict[str, Any]]] = []
-        for column in panel.columns:
-            columns.append([self._piece(block) for block in column.blocks])
-        return text, columns
+    def record(self, text: str, place: int | None, panel: Panel) -> dict[str, Any]:
+        """The record of the panel of an item; with the place of that, from 1, if it is needed."""
+        made: dict[str, Any] = {}
+        put(made, self.rule.text, text)
+        if place is not None:
+            put(made, self.rule.place, place)
+        made[self.rule.columns] = [
+            [self._piece(block) for block in column.blocks] for column in panel.columns
+        ]
+        return made
 
     def _piece(self, block: Block) -> dict[str, Any]:
         if isinstance(block, Links):
@@ -234,11 +274,20 @@ class Drawers(Beside):
         return {rule.type: record_of(held, rule, self.said)}
 
 
+def without_none(value: Any) -> Any:
+    """A value without the keys that say nothing."""
+    if isinstance(value, list):
+        return [without_none(inner) for inner in value]
+    if isinstance(value, dict):
+        return {key: without_none(inner) for key, inner in value.items() if inner is not None}
+    return value
+
+
 def picture_of(held: Any, rule: BlockRule, target: Callable[[Any, str], Target]) -> Picture | None:
     """The picture of a record; None where it is none. `target` reads where it leads."""
     if not isinstance(held, dict):
         return None
-    values = {fact: held.get(key) for fact, key in rule.fields.items()}
+    values = {fact: held.get(key) for fact, key in rule.fields.items() if fact != "before"}
     leads = values.pop("address", None)
     source = values.get("source")
     if not isinstance(source, str) or not all(isinstance(v, str | None) for v in values.values()):
@@ -257,6 +306,6 @@ def record_of(
         if fact == "address":
             if picture.target is not None:
                 made[key] = said(picture.target, key)
-        elif getattr(picture, fact) is not None:
+        elif fact != "before" and getattr(picture, fact) is not None:
             made[key] = getattr(picture, fact)
     return made
