@@ -398,22 +398,21 @@ def ridge(draw: st.DrawFn) -> bytes:
     for ident in draw(st.lists(st.sampled_from(tops * 3 + ids), max_size=4)):
         board: dict[str, Any] = {"page": ident, "columns": draw(st.integers(1, 5))}
         if draw(st.booleans()):
-            board |= {"before": markup(), "after": markup(), "body": None}
+            sides = draw(st.sampled_from([["before"], ["after"], ["before", "after"]]))
+            board["pieces"] = [{"side": side, "markup": markup()} for side in sides]
         elif draw(st.booleans()):
-            board["body"] = markup()
+            board["pieces"] = [{"side": "instead", "markup": markup()}]
         if draw(st.booleans()):
             board["tint"] = draw(st.integers(1, 4))
         if draw(st.integers(0, 7)) == 0:
             board["tide"] = "high"
         boards.append(board)
-    bars: list[dict[str, Any]] = [
-        {"name": "main", "gather": {"roots": [1], "reach": draw(st.integers(1, 4))}}
-    ]
-    bars.append({"name": "foot", "gather": {"roots": [draw(st.sampled_from(ids))], "reach": 1}})
+    bars: list[dict[str, Any]] = [{"name": "main", "under": [1], "levels": draw(st.integers(1, 4))}]
+    bars.append({"name": "foot", "under": [draw(st.sampled_from(ids))], "levels": 1})
     for bar in bars:
-        bar["gather"]["by"] = draw(st.sampled_from(["rank", "rank", "name"]))
+        bar["by"] = draw(st.sampled_from(["rank", "rank", "title", "made"]))
     document = {
-        "arborcote": 5,
+        "arborcote": 6,
         "site": "https://intranet.skerryline.example",
         "pages": [home],
         "bars": bars,

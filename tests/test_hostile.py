@@ -213,7 +213,7 @@ def test_samples_are_no_more_than_samples() -> None:
     [
         ("a.json", b'{"stallmere":3,"trees":[],"a":' + b"9" * 700 + b"}", "more than 600 digits"),
         ("a.csv", b"menu,level,label,address\nmain,999999,a,/c\n", "a level is 100,000 at most"),
-        ("a.yaml", b"arborcote: 5\npages: " + b"[" * 20_000, "nested more than 500 levels"),
+        ("a.yaml", b"arborcote: 6\npages: " + b"[" * 20_000, "nested more than 500 levels"),
         ("a.yaml", b"arborcote: .inf\npages: []\n", "the number .inf cannot be held"),
         ("a.toml", b"a = nan\n[menus]\nmain = []\n", "the number nan cannot be held"),
     ],

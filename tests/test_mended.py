@@ -305,7 +305,7 @@ def test_unread_lists_of_labelled_links_are_lost_links(value: Any, lost: bool) -
         assert [f.severity for f in found["read.links"]] == ["high"]
 
 
-PAGES = """arborcote: 5
+PAGES = """arborcote: 6
 site: https://club.bramblow.example
 pages:
   - {id: 1, title: Home, path: /, listed: true, below: [
@@ -315,10 +315,11 @@ pages:
       {id: 5, title: Recipes, path: /recipes, listed: true, below: [
         {id: 6, title: Soups, path: /recipes/soups, listed: true}]}]}
 bars:
-  - {name: main, gather: {roots: [1], reach: 2, by: name}}
-  - {name: foot, gather: {roots: [2], reach: 1, by: made}}
+  - {name: main, under: [1], levels: 2, by: title}
+  - {name: foot, under: [2], levels: 1, by: made}
 boards:
-  - {page: 5, columns: 4, before: "<p><a href='/recipes/new'>new</a></p>", tint: 2}
+  - {page: 5, columns: 4, tint: 2, pieces: [
+      {side: before, markup: "<p><a href='/recipes/new'>new</a></p>"}]}
 look: {theme: ridge}
 """
 
@@ -339,10 +340,10 @@ def test_a_page_tree_whose_theme_shows_less_is_restructured() -> None:
     deep = PAGES.replace(
         "/recipes/soups, listed: true}",
         "/recipes/soups, listed: true, below: [{id: 7, title: Cold, path: /cold, listed: true}]}",
-    ).replace("reach: 2", "reach: 3")
+    ).replace("levels: 2", "levels: 3")
     done = convert(deep.encode(), "x", "arborcote/furrow")
     assert [loss.path[-1] for loss in codes(done)["depth.lifted"]] == ["Cold"]
-    behind = PAGES.replace('before: "<p>', 'body: "<p>')
+    behind = PAGES.replace("side: before", "side: instead")
     done = convert(behind.encode(), "x", "arborcote/furrow")
     labels = [item.label for item in done.written.menus[0].items[1].children]
     assert labels == ["new"]  # and not Soups, which nobody saw before

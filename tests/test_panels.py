@@ -926,7 +926,7 @@ def test_more_lists_than_columns() -> None:
 
 SEASON = (DATA / "season.json").read_bytes()
 
-BOARD = """arborcote: 5
+BOARD = """arborcote: 6
 site: https://old.skerryline.example
 pages:
   - id: 1
@@ -941,10 +941,13 @@ pages:
       - {id: 6, title: News, path: /news/, listed: true, below: [
           {id: 7, title: Old, path: /old/, listed: true}]}
 bars:
-  - {name: main, gather: {roots: [1], reach: 3, by: rank}}
+  - {name: main, under: [1], levels: 3, by: rank}
 boards:
-  - {page: 2, columns: 2, before: "<p>Sail <a href='/now/'>now</a></p>", after: "<b>!</b>", tint: 2}
-  - {page: 6, columns: 1, body: "<p><a href='/today/'>Today</a></p>"}
+  - {page: 2, columns: 2, tint: 2, pieces: [
+      {side: before, markup: "<p>Sail <a href='/now/'>now</a></p>"},
+      {side: after, markup: "<b>!</b>"}]}
+  - {page: 6, columns: 1, pieces: [
+      {side: instead, markup: "<p><a href='/today/'>Today</a></p>"}]}
 look: {theme: ridge}
 """
 

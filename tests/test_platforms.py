@@ -80,15 +80,33 @@ def test_menus_are_generated_from_pages() -> None:
     heads = [b.heading for c in timetables.panel.columns for b in c.blocks if isinstance(b, Links)]
     assert [head.label for head in heads if head] == ["Winter", "Autumn"]
     assert heads[0] is not None and heads[0].inherited
-    assert (foot.rule or "").endswith("by label")
+    assert (foot.rule or "").endswith("by 'title'")
 
 
-def test_labels_order_a_menu_by_name() -> None:
+def test_any_key_of_pages_orders_a_menu() -> None:
+    """Numbers rise before texts, and what does not say the key comes last, in page order."""
     tree = json.loads(json.dumps(TREE, default=str))
-    tree["bars"][0]["gather"]["by"] = "name"
+    tree["bars"][0]["by"] = "weight"
+    weights = {"Crew": 3, "More": -1, "Webcam": "b", "Again": "a"}
+    for page in tree["pages"][0]["below"]:
+        page["weight"] = weights.get(page["title"])
     menu = read(json.dumps(tree).encode(), "x", "arborcote")[0].site.menus[0]
     labels = [item.label for item in menu.items]
-    assert labels == sorted(labels, key=str.casefold) and labels[-1] == "Winter again"
+    assert labels == ["More", "Crew", "Winter again", "Webcam", "Timetables"]
+
+
+def test_pages_that_a_source_makes_are_not_moved() -> None:
+    """A menu that differs from them gets a root of its own; they stay as they are."""
+    tree = json.loads(json.dumps(TREE, default=str))
+    base = {**tree, "bars": tree["bars"][:1], "boards": []}
+    filled = json.loads(json.dumps(base))
+    filled["pages"][0]["below"][0]["filled"] = "feeds/routes"
+    for there, kept in ((base, False), (filled, True)):
+        done = convert(OLD, "old.xml", "arborcote", into=(json.dumps(there).encode(), "there"))
+        now = YAML(typ="safe", pure=True).load(done.data)
+        assert CHECKERS["arborcote"](done.data) == []
+        assert (now["pages"][0] == there["pages"][0]) is kept
+        assert len(now["pages"]) == len(there["pages"]) + kept
 
 
 OLD = quillmoor(

@@ -137,7 +137,7 @@ def spoilt(name: str, old: str, new: str) -> list[str]:
 @pytest.mark.parametrize(
     ("old", "new", "words"),
     [
-        ("arborcote: 5", "arborcote: 4", "arborcote is 4"),
+        ("arborcote: 6", "arborcote: 4", "arborcote is 4"),
         ("site: https://intranet.skerryline.example", "site: 3", "no site"),
         ("id: 13,", "id: 14,", "there twice"),
         ("title: Winter,", "title: 3,", "no title"),
@@ -148,9 +148,11 @@ def spoilt(name: str, old: str, new: str) -> list[str]:
         ('pointer: "https://webcam.example/"', 'pointer: "javascript:x"', "a script"),
         ("path: /privacy", "path: null", "a new page, which cannot be imported"),
         ("name: foot", "name: main", "there twice"),
-        ("roots: [50]", "roots: [51, 60]", "there is no page 60"),
-        ("reach: 3", "reach: 0", "the reach is 0"),
-        ("by: made", "by: mood", "by 'mood'"),
+        ("under: [50]", "under: [51, 60]", "there is no page 60"),
+        ("levels: 3", "levels: 0", "levels is 0"),
+        ("by: made", "by: 3", "by 3"),
+        ("side: after", "side: over", "a piece 'over'"),
+        ("tint: 2", "tint: 4", "the tint 4"),
         ("theme: ridge", "theme: ledge", "the theme 'ledge' is not known"),
         ("theme: ridge", "theme: furrow", "has no boards"),
         ("page: 12", "page: 13", "not at the top of main"),

@@ -73,7 +73,10 @@ class Counted(Beside):
 
     def _known(self, record: dict[str, Any]) -> bool:
         rule = self.rule
-        texts = [record.get(key) for key in (rule.before, rule.after, rule.body)]
+        said = self._markup(record)
+        if said is None:
+            return False
+        texts = [said.get(key, ("", None))[1] for key in (rule.before, rule.after, rule.body)]
         count, tone = record.get(rule.columns), record.get(rule.tone)
         counted = type(count) is int and 1 <= count <= (rule.most_columns or 1)
         return (
@@ -84,26 +87,47 @@ class Counted(Beside):
             and (counted if texts[2] is None else texts[:2] == [None, None] and counted)
         )
 
+    def _markup(self, record: dict[str, Any]) -> dict[str, tuple[str, Any]] | None:
+        """By its side the place in a record of markup, and the markup; None where it says more."""
+        rule = self.rule
+        sides = [side for side in (rule.before, rule.after, rule.body) if side]
+        if not rule.pieces:
+            return {side: (side, record.get(side)) for side in sides}
+        pieces = record.get(rule.pieces)
+        found: dict[str, tuple[str, Any]] = {}
+        for at, piece in enumerate(
+            pieces if isinstance(pieces, list) else [pieces] if pieces else []
+        ):
+            known = isinstance(piece, dict) and set(piece) == {rule.side, rule.html}
+            if not known or piece[rule.side] not in sides or piece[rule.side] in found:
+                return None
+            found[piece[rule.side]] = (f"{rule.pieces}/{at}", piece[rule.html])
+        return found
+
     @property
     def keys(self) -> set[str]:
         """The keys of a record that are read."""
         rule = self.rule
-        return {rule.key, rule.columns, rule.before, rule.after, rule.body, rule.tone} - {""}
+        markup = {rule.pieces} if rule.pieces else {rule.before, rule.after, rule.body}
+        return {rule.key, rule.columns, rule.tone, *markup} - {""}
 
     def freehand(self, record: Any) -> bool:
         """Whether markup stands instead of everything below a page."""
-        return record.get(self.rule.body) is not None
+        said = self._markup(record) or {}
+        return said.get(self.rule.body, ("", None))[1] is not None
 
     def read(self, record: dict[str, Any], item: Item, place: str) -> None:
         """Give an item its panel."""
         rule = self.rule
 
-        def piece(key: str) -> Piece | None:
-            text = record.get(key)
+        said = self._markup(record) or {}
+
+        def piece(side: str) -> Piece | None:
+            where, text = said.get(side, ("", None))
             if not isinstance(text, str):
                 return None
             links = tuple(self.address(address) for _, address in links_in(text))
-            return Piece(Markup(text, links), f"{place}/{key}")
+            return Piece(Markup(text, links), f"{place}/{where}")
 
         tone = record.get(rule.tone)
         panel = Panel([], tone=str(tone) if tone is not None else None)
@@ -132,14 +156,23 @@ class Counted(Beside):
         if panel.style == "freehand":
             block = panel.columns[0].blocks[0]
             blocks[rule.body] = block if isinstance(block, Piece) else None
-        for key in (rule.before, rule.after, rule.body):
-            piece = blocks.get(key)
-            if not key:
+        pieces: list[dict[str, str]] = []
+        for side in (rule.before, rule.after, rule.body):
+            piece = blocks.get(side)
+            if not side:
                 continue
-            made[key] = None
+            html = None
             if piece is not None and isinstance(piece.holds, Markup):
-                number(piece.number, f"{place}/{key}")
-                made[key] = piece.holds.html
+                html = piece.holds.html
+                number(
+                    piece.number,
+                    f"{place}/{f'{rule.pieces}/{len(pieces)}' if rule.pieces else side}",
+                )
+                pieces.append({rule.side: side, rule.html: html})
+            if not rule.pieces:
+                made[side] = html
+        if rule.pieces:
+            made[rule.pieces] = pieces
         if panel.tone is not None:
             made[rule.tone] = as_number(panel.tone)
         return made

@@ -35,8 +35,6 @@ from .sections import Records, Section, inner, set_at
 AGAIN = " again"
 """What is put behind the id of a page that an earlier one has as well."""
 
-ORDERS = {"ranked": "in page order", "named": "by label", "dated": "the oldest first"}
-
 
 class Bar(NamedTuple):
     """A menu that is generated: its place, its record, and what it gathers."""
@@ -87,7 +85,7 @@ class Pages:
         self.path = plain(content.fields["path"]).at
         self.audience = plain(content.fields["audience"]).at
         # What a page says about menus is read here, and is not unread data of its content.
-        self.own = (self.inside, rule.listed, rule.label, rule.pointer, rule.date)
+        self.own = (self.inside, rule.listed, rule.label, rule.pointer)
         self.record = RecordRule(shape, content.fields, own=self.own)
         self.section = Section(content.at, {}, None, content.inside)
         # The pages (by identity) that the bar shows which is being filled.
@@ -128,21 +126,20 @@ class Pages:
                 raise FormatError(f"{rule.roots}: a list of pages is needed", place=place)
             if not all(type(root) in (int, str) for root in roots):
                 raise FormatError(f"{rule.roots}: the id of a page is needed", place=place)
-            if type(reach) is not int or reach < 0:
-                raise FormatError(f"{rule.reach}: a whole number is needed", place=place)
+            if type(reach) is not int or reach < 1:
+                raise FormatError(f"{rule.reach}: a whole number from 1 is needed", place=place)
             found.append(Bar(place, node, name, roots, reach, str(order)))
         return found
 
     def said(self, bar: Bar) -> str:
         """The rule of a menu, in words."""
-        words = {self.rule.ranked: "ranked", self.rule.named: "named", self.rule.dated: "dated"}
         names = [
             f"“{self._title(self.by_id[str(root)])}” (page {root})"
             if str(root) in self.by_id
             else f"page {root}"
             for root in bar.roots
         ]
-        order = ORDERS.get(words.get(bar.order, ""), bar.order)
+        order = "in page order" if bar.order == self.rule.ranked else f"by {bar.order!r}"
         level = "level" if bar.reach == 1 else "levels"
         listed = ", ".join(names) or "no page"
         return f"pages below {listed}, {bar.reach} {level}, {order}"
@@ -163,13 +160,7 @@ class Pages:
 
     def _in_order(self, nodes: Iterable[Any], order: str) -> list[Any]:
         shown = [node for node in nodes if node.get(self.rule.listed) is True]
-        if order == self.rule.named:
-            return sorted(shown, key=lambda node: self.label(node).casefold())
-        if order == self.rule.dated:
-            # Pointer pages have no date and come last.
-            dates = {id(n): str(n.get(self.rule.date) or "") for n in shown}
-            return sorted(shown, key=lambda node: (not dates[id(node)], dates[id(node)]))
-        return shown
+        return shown if order == self.rule.ranked else sorted(shown, key=lambda n: _rank(n, order))
 
     def shown(self, bar: Bar) -> Iterator[tuple[Any, int, Any]]:
         """The pages of a menu in reading order: each with its level and the page above it."""
@@ -239,7 +230,20 @@ class Pages:
         known = [self.by_id[str(root)] for root in bar.roots if str(root) in self.by_id]
         places = tuple(self.places[id(node)] for node in known)
         whole = places if len(known) == len(bar.roots) else ()
+        if any(self._filled(node) for node in known):
+            whole = ()  # what a data source makes can be shown in no other way
         return Gathers(whole, bar.reach, bar.order == self.rule.ranked)
+
+    def _filled(self, root: Any) -> bool:
+        """Whether a data source makes pages below a page."""
+        stack = [root]
+        while stack:
+            node = stack.pop()
+            if isinstance(node, dict):
+                if node.get(self.rule.filled):
+                    return True
+                stack += self.children(node)
+        return False
 
     def _of_bar(self, bar: Bar) -> tuple[Extra, ...]:
         known = {self.rule.name, self.rule.roots, self.rule.reach, self.rule.order}
@@ -506,6 +510,15 @@ class Pages:
         }
         self.by_id[str(number)] = page
         return page
+
+
+def _rank(node: Any, key: str) -> tuple[int, float, str]:
+    """Where a page stands by what it says at a key: numbers, then texts, then those without."""
+    said = node.get(key)
+    if isinstance(said, (int, float)):
+        return (0, said, "")
+    text = "" if said is None or isinstance(said, (dict, list)) else str(said)  # a day is one too
+    return (1, 0, text) if text else (2, 0, "")
 
 
 def _depth(items: list[Item]) -> int:

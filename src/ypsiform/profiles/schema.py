@@ -238,24 +238,22 @@ class PageRule(Struct, forbid_unknown_fields=True):
 
     The pages are the first rule of `content`, with `inside`. Keys of a page: `listed` (shown in
     menus), `label` (in place of its title), `pointer` (leads to a page's id or to an address; the
-    word `none`: nowhere), `date`. `bars` is where menus are listed; keys of one: `name`, `roots`
-    (ids of the pages that it gathers below), `reach` (levels), `order` (one of `ranked`, `named`
-    and `dated`, in the platform's words).
+    word `none`: nowhere), `filled` (the data source that makes the pages below it). `bars` is where
+    menus are listed; keys of one: `name`, `roots` (ids of the pages that it gathers below), `reach`
+    (levels), `order`: the word in `ranked`, for the order of the tree, or a key of pages.
     """
 
     listed: str
     label: str
     pointer: str
     none: str
-    date: str
+    filled: str
     bars: str
     name: str
     roots: str
     reach: str
     order: str
     ranked: str
-    named: str
-    dated: str
 
 
 class JoinRule(Struct, forbid_unknown_fields=True):
@@ -402,9 +400,10 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     as the key `count` says. `counted`: records at `at`, each names at `key` a page at the top
     of the menu at `location`, and at `columns` how many columns what stands below it is spread
     over; markup `before` and `after` them, or a `body` instead of all, and a `tone`, one of
-    `tones`. `sequence`: records at `at` that stand between menus at `location`, where the key
-    `sequence` names one by its `key`; each has a `text`, says at `target` where it leads, and
-    at `menus` which menu its columns and links are; pictures are one of `blocks`, and may say
+    `tones`. With `pieces` the markup stands in a list of records: at `html`, and at `side` one of
+    these three words. `sequence`: records at `at` that stand between menus at `location`, where
+    the key `sequence` names one by its `key`; each has a `text`, says at `target` where it leads,
+    and at `menus` which menu its columns and links are; pictures are one of `blocks`, and may say
     `before` which column they stand, behind the last where they do not. `bound`:
     records at `at` that are tied by the text at `text` to a top item of the menu at `location`,
     or by its place, from 1, at `place`, where others have that text, and show the menus named at
@@ -446,6 +445,9 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     before: str = ""
     after: str = ""
     body: str = ""
+    pieces: str = ""
+    side: str = ""
+    html: str = ""
     tone: str = ""
     tones: list[str] = []
     key: str = ""

@@ -8,7 +8,7 @@ from typing import Any
 from ruamel.yaml import YAML
 from ruamel.yaml.error import YAMLError
 
-_ORDERS = ("rank", "name", "made")
+_SIDES = ("before", "after", "instead")
 
 
 def check(data: bytes) -> list[str]:
@@ -34,7 +34,7 @@ class _Checker:
 
     def run(self) -> list[str]:
         document = self.document
-        if document.get("arborcote") != 5:
+        if document.get("arborcote") != 6:
             self.say(f"arborcote is {document.get('arborcote')!r}")
         if not isinstance(document.get("site"), str):
             self.say("there is no site address")
@@ -84,21 +84,21 @@ class _Checker:
     def bars(self) -> dict[str, Any]:
         names: dict[str, Any] = {}
         for bar in self.document.get("bars") or []:
-            name, gather = bar.get("name"), bar.get("gather") or {}
+            name = bar.get("name")
             if not isinstance(name, str) or name in names:
                 self.say(f"the bar {name!r} is not named, or is there twice")
-            names[str(name)] = gather
-            for root in gather.get("roots") or []:
+            names[str(name)] = bar
+            for root in bar.get("under") or []:
                 if root not in self.pages:
                     self.say(f"bar {name}: there is no page {root!r}")
-            if type(gather.get("reach")) is not int or gather["reach"] < 1:
-                self.say(f"bar {name}: the reach is {gather.get('reach')!r}")
-            if gather.get("by") not in _ORDERS:
-                self.say(f"bar {name}: by {gather.get('by')!r}")
+            if type(bar.get("levels")) is not int or bar["levels"] < 1:
+                self.say(f"bar {name}: levels is {bar.get('levels')!r}")
+            if not isinstance(bar.get("by"), str):
+                self.say(f"bar {name}: by {bar.get('by')!r}")
         return names
 
     def boards(self, theme: Any, bars: dict[str, Any]) -> None:
-        roots = (bars.get("main") or {}).get("roots") or []
+        roots = (bars.get("main") or {}).get("under") or []
         for board in self.document.get("boards") or []:
             page = board.get("page")
             if theme != "ridge":
@@ -109,3 +109,8 @@ class _Checker:
                 self.say(f"board {page!r}: its page is not shown")
             if board.get("columns") not in (1, 2, 3, 4, 5):
                 self.say(f"board {page!r}: {board.get('columns')!r} columns")
+            if board.get("tint") not in (None, 1, 2, 3):
+                self.say(f"board {page!r}: the tint {board['tint']!r}")
+            for piece in board.get("pieces") or []:
+                if piece.get("side") not in _SIDES or not isinstance(piece.get("markup"), str):
+                    self.say(f"board {page!r}: a piece {piece.get('side')!r}")
