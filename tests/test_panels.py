@@ -764,7 +764,7 @@ def test_panels_are_bound_to_labels_that_stand_once(tmp_path: Path) -> None:
 # The profile language
 
 DOCS = Path(__file__).parent.parent / "docs/profiles.md"
-WORKED = ("directives", "wrapped", "boards", "cells", "bound", "sequence", "counted")
+WORKED = ("marked", "wrapped", "boards", "cells", "bound", "sequence", "counted")
 
 
 def without_blanks(tree: Any) -> Any:

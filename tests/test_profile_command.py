@@ -84,6 +84,7 @@ TABLES = {
     "### Fold": schema.FoldRule,
     "### Joins": schema.JoinRule,
     "### `[[items.kinds]]`": schema.KindRule,
+    "### Marks": schema.MarkRule,
     "### Routes": schema.RouteRule,
     "### `[items.pages]`": schema.PageRule,
     "### `[limits]`": schema.Limits,

@@ -209,7 +209,7 @@ def test_codecs_are_two_way() -> None:
         chain([{"spilt": " "}], "here")
 
 
-def test_a_panel_is_read_from_directives() -> None:
+def test_a_panel_is_read_from_marks() -> None:
     data = quillmoor(
         link("1", text="Islands", sort="front", look="x deck:wide y"),
         link("2", under="1", text="North", sort="finder", look="bay:4 z"),

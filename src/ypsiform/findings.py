@@ -250,6 +250,17 @@ CODES: dict[str, Code] = {
         "An export that was put together from two, or a fault of the platform.",
         "The second record stays in a file of its own platform, and is otherwise not used.",
     ),
+    "read.wrapper": Code(
+        "An item that only wraps a column",
+        "note",
+        "“{item}” only wraps a column and is never shown to visitors; where it leads ({before}) "
+        "and what else it says is left aside.",
+        "Nothing, if visitors never saw it.",
+        "In a panel an item of the export is nothing but the wrapper of a column, and has an "
+        "address, class words or further data of its own.",
+        "Menu editors make every column an item, and editors give items an address.",
+        "If the theme does show it, mark such items as headings in the platform's profile.",
+    ),
     "read.jump": Code(
         "An item that skips a level",
         "low",

@@ -138,6 +138,8 @@ class Branches:
         ]
         self.by_address = bool(parts) and all(rule.kind == "address" for rule in parts)
         self.dividers = "divider" in work.profile.kinds
+        inside = panels.capacity_of(work) if work.strategy is not None else None
+        self.inner_dividers = inside is not None and inside.dividers
         self.gone: set[int] = set()
         # Items in a further language whose labels stand at those of the items above.
         self.told: list[int] = []
@@ -382,7 +384,8 @@ class Branches:
                     self.gone.update(range(row, end))
                     row = end
                     continue
-                if thing.role == "divider" and not self.dividers:
+                held = self.inner_dividers if row in self.in_panels else self.dividers
+                if thing.role == "divider" and not held:
                     work.loss(
                         "kind.divider",
                         "dropped",

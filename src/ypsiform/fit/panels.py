@@ -27,6 +27,7 @@ from ..model import (
 from ..order import out_of_order
 from ..profiles.bound import Bound, records_at
 from ..profiles.cells import Cells
+from ..profiles.marked import Marked
 from ..profiles.panels import Beside, Capacity, shares
 from ..profiles.sheets import Sheets, parts_of
 from ..unread import leaves
@@ -55,10 +56,12 @@ def capacity_of(work: Work) -> Capacity:
     if work.strategy.rule.shown_labels and not work.same_encoding:
         # What only editors saw would be shown to visitors.
         capacity = replace(capacity, labels=False)
-    holds = capacity.holds if profile.holds("picture") else ()
+    marked = work.strategy if isinstance(work.strategy, Marked) else None
+    holds = capacity.holds if profile.holds(marked.source if marked else "picture") else ()
     # How a board opens is said by its item.
     opens = capacity.opens if profile.holds("opens") or not capacity.spread else (None,)
-    dividers = capacity.dividers and "divider" in profile.kinds
+    written = "divider" in profile.kinds or (marked is not None and marked.divider is not None)
+    dividers = capacity.dividers and written
     return replace(capacity, holds=holds, opens=opens, dividers=dividers)
 
 

@@ -26,7 +26,7 @@ from ..model import (
     Piece,
     Text,
 )
-from ..profiles.panels import Capacity, shares, spread
+from ..profiles.panels import Capacity, rounded, shares, spread
 
 
 class Linked(Struct):
@@ -156,6 +156,9 @@ class _Adapter:
         if capacity.headings in ("every", "column"):
             for column in columns:
                 column.blocks = [b for block in column.blocks for b in self._under_headings(block)]
+        if capacity.headings == "none":
+            for column in columns:
+                column.blocks = [self._headless(block) for block in column.blocks]
         behind: list[Column] = []
         lists = sum(isinstance(b, Links) for column in columns for b in column.blocks)
         between = capacity.between and lists <= (capacity.columns or lists)
@@ -204,6 +207,12 @@ class _Adapter:
                 column.span = share
             if (not capacity.labels or not column.label) and made.panel.style != "tabs":
                 column.label = None
+        given = [column for column in columns if column.span is not None]
+        if capacity.shares and given:
+            total = sum(column.span or 0 for column in given)
+            wide = rounded([(column.span or 0) * 12 / total for column in given])
+            for column, share in zip(given, wide, strict=True):
+                column.span = share
         return made
 
     def _without_what_runs(self, panel: Panel) -> Piece | None:
@@ -359,6 +368,12 @@ class _Adapter:
             return block
         return Links(None, self._unhead(heading, block.items, "panel.blank"), block.key)
 
+    def _headless(self, block: Block) -> Block:
+        """A list without its heading, which becomes its first link."""
+        if not isinstance(block, Links) or block.heading is None:
+            return block
+        return Links(None, self._unhead(block.heading, block.items, "panel.blank"), block.key)
+
     def _unhead(self, heading: Item, items: list[Item], code: str) -> list[Item]:
         """A heading as a link before those that stood below it, which stand beside it now."""
         found = list(items)
@@ -391,7 +406,7 @@ class _Adapter:
         for block in column.blocks:
             last = blocks[-1] if blocks else None
             joins = isinstance(block, Links) and block.heading is None
-            if joins and self.capacity.headings in ("first", "many"):
+            if joins and self.capacity.headings in ("none", "first", "many"):
                 # Behind anything but a list one without a heading stays by itself.
                 before = last if isinstance(last, Links) else None
                 assert isinstance(block, Links)

@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from ..findings import EVERY, Cover, Outcome
 from ..model import EVERYONE, PLAIN, Badge, Item, Rows, Traits, admits, set_traits
-from ..profiles.panels import Directives
+from ..profiles.marked import Marked
 from ..profiles.records import holds_value
 from .work import Fate, Work, item_facts
 
@@ -105,7 +105,7 @@ def _is_over(work: Work, badge: Badge) -> bool:
 
 def _reserved(work: Work, row: int, words: tuple[str, ...], lost: dict[str, object]) -> None:
     """Leave out classes that the destination would take for parts of a panel."""
-    if not isinstance(work.strategy, Directives):
+    if not isinstance(work.strategy, Marked):
         return
     left = tuple(word for word in words if not work.strategy.reserved(word))
     if left != words:

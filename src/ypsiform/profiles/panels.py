@@ -5,7 +5,7 @@ A strategy works on the items of one menu. `fold` is used on reading, `unfold` o
 
 from __future__ import annotations
 
-from itertools import pairwise
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Union
 
 from msgspec import Struct
@@ -31,19 +31,21 @@ if TYPE_CHECKING:
     from .bound import Bound
     from .cells import Cells
     from .counted import Counted
+    from .marked import Marked
     from .sheets import Sheets
 
 
 class Capacity(Struct, frozen=True):
     """What a panel can hold as an encoding writes it; what is None has no limit.
 
-    `headings`: `first` is one at the start of a column, `many` any number in a column, `every`
+    `headings`: `none`, `first` is one at the start of a column, `many` any number in it, `every`
     one over each list, `column` the same with one list in each column, `alone` a block of its
     own for each list, `free` any lists. `dividers`: between links. `nested`: links below links.
     `holds`: the kinds of blocks beside links. `alt`: pictures have alternative texts. `opens`:
     how a panel can be said to open, the usual way last; None: nothing is said. `spans`: columns
-    have widths; `labels`: columns have labels. `spread`: the platform spreads lists over
-    columns by itself. `blocks` and `panels` are how many of them there may be in a panel and in
+    have widths, which with `shares` always fill the row; `labels`: columns have labels. `spread`:
+    the platform spreads lists over columns by itself. `blocks` and `panels` are how many of them
+    there may be in a panel and in
     a menu; `pictures`: how many of these, all behind the columns, or `between` them; `around`:
     markup stands before and after the columns; `tones`: those that a panel may have;
     `heading_links`: headings may lead somewhere; `text_form`: how texts are written.
@@ -59,6 +61,7 @@ class Capacity(Struct, frozen=True):
     full_width: bool = False
     spans: bool = False
     labels: bool = False
+    shares: bool = False
     spread: bool = False
     blocks: int | None = None
     pictures: int | None = None
@@ -69,137 +72,6 @@ class Capacity(Struct, frozen=True):
     heading_links: bool = True
     text_form: str = "plain"
     styles: tuple[str, ...] = ("columns",)
-
-
-class Directives:
-    """Panels as words among an item's style classes.
-
-    On a top item the panel's word, with options behind colons; on its children the column's word
-    with its span. What stands below a column is its links, dividers and pictures.
-    """
-
-    def __init__(self, rule: PanelRule) -> None:
-        self.rule = rule
-
-    def _panel(self, word: str) -> Panel | None:
-        head, *options = word.split(":")
-        rule = self.rule
-        if head != rule.panel:
-            return None
-        opens = full = None
-        for option in options:
-            if option in rule.opens and opens is None:
-                opens = option
-            elif option in rule.full_width and full is None:
-                full = option
-            else:
-                return None
-        return Panel(
-            [],
-            opens=rule.opens[opens or rule.opens_standard],
-            full_width=rule.full_width[full or rule.full_width_standard],
-        )
-
-    def _span(self, word: str) -> int | None:
-        head, colon, width = word.partition(":")
-        if head == self.rule.column and colon and width.isascii() and width.isdigit():
-            return int(width) if 1 <= int(width) <= 12 and str(int(width)) == width else None
-        return None
-
-    def fold(self, items: list[Item], marks: dict[str, str]) -> list[Item]:
-        """Items as stored, with panels where directives ask for them."""
-        return [
-            self._fold(item) if item.traits.classes and item.role != "divider" else item
-            for item in items
-        ]
-
-    def _fold(self, item: Item) -> Item:
-        panels = [(at, self._panel(word)) for at, word in enumerate(item.traits.classes)]
-        at, panel = next(((n, panel) for n, panel in panels if panel is not None), (-1, None))
-        if panel is None:
-            return item
-        for child in item.children:
-            column = self._column(child)
-            if column is not None:
-                panel.columns.append(column)
-                continue
-            if not panel.columns or panel.columns[-1].span is not None:
-                panel.columns.append(Column([]))
-            _append(panel.columns[-1], child)
-        return replace(item, children=[], panel=panel, traits=_without(item.traits, at))
-
-    def _column(self, child: Item) -> Column | None:
-        if child.role == "divider":
-            return None
-        for at, word in enumerate(child.traits.classes):
-            span = self._span(word)
-            if span is not None:
-                heading = replace(
-                    child, role="heading", children=[], traits=_without(child.traits, at)
-                )
-                column = Column([Links(heading, [])], span=span)
-                for inner in child.children:
-                    _append(column, inner)
-                return column
-        return None
-
-    def unfold(self, item: Item, parts: dict[int, str]) -> Item:
-        """One item with a panel, as it is stored."""
-        panel, rule = item.panel, self.rule
-        if panel is None:
-            return item
-        words = [rule.panel]
-        words += [w for w, v in rule.opens.items() if v == panel.opens and w != rule.opens_standard]
-        words += [
-            w
-            for w, v in rule.full_width.items()
-            if v == panel.full_width and w != rule.full_width_standard
-        ]
-        children: list[Item] = []
-        spans = shares(len(panel.columns))
-        for at, column in enumerate(panel.columns):
-            inside: list[Item] = []
-            heading: Item | None = None
-            for block in column.blocks:
-                if isinstance(block, Piece):
-                    inside.append(_as_item(item, block))
-                    continue
-                if block.heading is not None:
-                    heading = block.heading
-                inside += block.items
-            if heading is None:
-                children += inside
-                continue
-            span = column.span or spans[at]
-            traits = _with(heading.traits, f"{rule.column}:{span}")
-            children.append(replace(heading, role="link", children=inside, traits=traits))
-        traits = _with(item.traits, ":".join(words))
-        return replace(item, panel=None, children=children, traits=traits)
-
-    def capacity(self) -> Capacity:
-        """What a panel can hold."""
-        return Capacity(
-            headings="first",
-            holds=(Picture,),
-            opens=(*self.rule.opens.values(), self.rule.opens[self.rule.opens_standard]),
-            full_width=True in self.rule.full_width.values(),
-            spans=True,
-        )
-
-    def fits(self, panel: Panel) -> bool:
-        """Whether a panel can be written as it is."""
-        headless = [column.span is None for column in panel.columns]
-        return (
-            panel.style == "columns"
-            and (panel.before, panel.after, panel.tone) == (None, None, None)
-            and panel.opens in self.rule.opens.values()
-            and all(c.label is None and _one_heading(c) for c in panel.columns)
-            and not any(one and other for one, other in pairwise(headless))
-        )
-
-    def reserved(self, word: str) -> bool:
-        """Whether a class would be read as a directive."""
-        return self._panel(word) is not None or self._span(word) is not None
 
 
 class Wrapped:
@@ -382,6 +254,16 @@ def shares(count: int) -> list[int]:
     return [each + (at < over) for at in range(count)]
 
 
+def rounded(spans: Sequence[float]) -> list[int]:
+    """Widths as whole numbers of the same sum, none below 1, the largest remainders rounded up."""
+    found = [int(span) for span in spans]
+    left = round(sum(spans)) - sum(found)
+    order = sorted(range(len(spans)), key=lambda at: (found[at] - spans[at], at))
+    for at in order[:left]:
+        found[at] += 1
+    return [max(1, span) for span in found]
+
+
 def spread(heights: list[int], count: int) -> list[int]:
     """For each section its column: in order, none split, the tallest column as low as can be.
 
@@ -436,20 +318,12 @@ def _bare(panel: Panel) -> bool:
     return panel.style == "columns" and not spans and unframed(panel)
 
 
-def _one_heading(column: Column) -> bool:
-    """Whether a column holds pictures and links below one heading at the most, at its start."""
-    headed = [
-        at for at, b in enumerate(column.blocks) if isinstance(b, Links) and b.heading is not None
-    ]
-    known = all(isinstance(b, Links) or isinstance(b.holds, Picture) for b in column.blocks)
-    known = (
-        known and bool(column.blocks) and not any(_join(*two) for two in pairwise(column.blocks))
-    )
-    # Without a heading a column has no width of its own, and links of neighbours would join it.
-    return known and headed == [0] if column.span is not None else known and not headed
+def only_known(column: Column) -> bool:
+    """Whether a column holds nothing but links and pictures."""
+    return all(isinstance(b, Links) or isinstance(b.holds, Picture) for b in column.blocks)
 
 
-def _join(one: Block, other: Block) -> bool:
+def join(one: Block, other: Block) -> bool:
     """Whether two blocks would be read as one list."""
     return isinstance(one, Links) and isinstance(other, Links) and other.heading is None
 
@@ -469,59 +343,45 @@ def _says_nothing(item: Item) -> bool:
     )
 
 
-def _append(column: Column, child: Item) -> None:
-    if _is_picture(child):
-        target = child.target if child.target.kind != "none" else None
-        picture = Picture(child.traits.picture or "", None, child.label or None, target)
-        column.blocks.append(Piece(picture, child.origin))
-        return
-    last = column.blocks[-1] if column.blocks else None
-    if not isinstance(last, Links):
-        last = Links(None, [])
-        column.blocks.append(last)
-    last.items.append(child)
+def as_picture(item: Item, source: str) -> Piece | None:
+    """The picture that an item is: one that says nothing beyond its source, caption and target.
+
+    `source`: the trait that says where the picture is.
+    """
+    where = getattr(item.traits, source)
+    said = replace(item.traits, **{source: None})
+    if where is None or said != PLAIN or item.role != "link" or item.inherited:
+        return None
+    if item.children or item.extras or item.translations or item.hidden:
+        return None
+    target = item.target if item.target.kind != "none" else None
+    return Piece(Picture(where, None, item.label or None, target), item.origin)
 
 
-def _is_picture(item: Item) -> bool:
-    """A picture block: an item that says nothing beyond source, caption and target."""
-    return (
-        item.traits.picture is not None
-        and item.traits == Traits(picture=item.traits.picture)
-        and item.role == "link"
-        and not (item.children or item.extras or item.translations or item.hidden)
-        and not item.inherited
-    )
-
-
-def _as_item(owner: Item, piece: Piece) -> Item:
+def as_item(owner: Item, piece: Piece, source: str) -> Item:
+    """A picture as an item below another one."""
     picture = piece.holds
     assert isinstance(picture, Picture)
     return Item(
         id=f"{owner.id}/{piece.number}",
         label=picture.caption or "",
         target=picture.target or Target("none"),
-        traits=Traits(picture=picture.source),
+        traits=replace(Traits(), **{source: picture.source}),
         number=piece.number,
     )
 
 
-def _without(traits: Traits, at: int) -> Traits:
-    classes = traits.classes[:at] + traits.classes[at + 1 :]
-    made = replace(traits, classes=classes)
-    return PLAIN if made == PLAIN else made
-
-
-def _with(traits: Traits, word: str) -> Traits:
+def with_class(traits: Traits, word: str) -> Traits:
+    """Traits with one more class word, the first."""
     return replace(traits, classes=(word, *traits.classes))
 
 
-Strategy = Union[Directives, Wrapped, Boards, "Cells", "Bound", "Sheets", "Counted"]
-_STRATEGIES: dict[str, type[Directives] | type[Wrapped] | type[Boards]] = {
-    "directives": Directives,
+Strategy = Union["Marked", Wrapped, Boards, "Cells", "Bound", "Sheets", "Counted"]
+_STRATEGIES: dict[str, type[Wrapped] | type[Boards]] = {
     "wrapped": Wrapped,
     "boards": Boards,
 }
-ENCODINGS = (*_STRATEGIES, "cells", "bound", "sequence", "counted")
+ENCODINGS = ("marked", *_STRATEGIES, "cells", "bound", "sequence", "counted")
 """The names of the encodings of panels that a profile may name."""
 
 BESIDE = ("bound", "sequence", "counted")
@@ -532,6 +392,10 @@ def strategy(rule: PanelRule | None) -> Strategy | None:
     """The strategy that reads and writes panels as items, None where there is none."""
     if rule is None:
         return None
+    if rule.encoding == "marked":
+        from .marked import Marked
+
+        return Marked(rule)
     if rule.encoding == "cells":
         from .cells import Cells
 

@@ -20,6 +20,7 @@ from .cells import Cells
 from .counted import Counted
 from .files import SEVERAL, shape_of
 from .items import Items, Mark
+from .marked import Marked
 from .pages import Pages
 from .places import location_of, places_of
 from .records import Pairs, RecordRule, Values, marks_of, plain
@@ -158,7 +159,10 @@ class _Reader:
         if strategy is not None:
             # In every menu: where it is placed may change, what its items say does not.
             for menu in site.menus:
-                menu.items = strategy.fold(menu.items, self.marks)
+                if not isinstance(strategy, Marked) or self._belongs(strategy, menu, locations):
+                    menu.items = strategy.fold(menu.items, self.marks)
+            if isinstance(strategy, Marked):
+                self._tell_unseen(strategy)
         if encoded != theme_name:
             self._other_panels(site, theme_name)
         if self.marks:
@@ -184,6 +188,25 @@ class _Reader:
                             origin=self.file,
                         )
                     )
+
+    def _belongs(self, marked: Marked, menu: Menu, locations: list[Location]) -> bool:
+        """Whether a menu stands where panels of this kind are."""
+        name = marked.rule.location
+        return not name or any(menu.id in p.menus for p in locations if p.name == name)
+
+    def _tell_unseen(self, marked: Marked) -> None:
+        """Say what items that only wrap the links of a column say that nobody sees."""
+        for top, wrapper in marked.unseen:
+            address = wrapper.target.address or wrapper.target.content
+            self.notices.append(
+                notice(
+                    "read.wrapper",
+                    item=top.id,
+                    path=(top.label, wrapper.label),
+                    before=address,
+                    origin=f"{self.file}: {spell(wrapper.origin)}",
+                )
+            )
 
     def _panel_rule(self) -> PanelRule | None:
         return self.strategy.rule if self.strategy is not None else None

@@ -389,13 +389,33 @@ class BlockRule(Struct, forbid_unknown_fields=True):
     items: str = ""
 
 
+class MarkRule(Struct, forbid_unknown_fields=True):
+    """What makes an item a part of a panel; all that is named must be so.
+
+    `word`: one of its class words, in which `{n}` is a number. `address`, `label`: what these are,
+    or how they begin, with a `*` at the end. None of these: every item that stands there. `source`,
+    of a picture: the trait that says where it is. `inside`, of a heading: its links stand below
+    it, and not behind it.
+    """
+
+    word: str = ""
+    address: str = ""
+    label: str = ""
+    source: str = "picture"
+    inside: bool = False
+
+
 class PanelRule(Struct, forbid_unknown_fields=True):
     """How panels are encoded: the name of a strategy, and its parameters.
 
     `shown-labels`: what a column is called is shown to visitors, and not only to editors.
 
-    `directives`: words among an item's classes; `panel`, `column`, and the words for `opens`
-    and `full-width`. `wrapped`: items that are columns, by their kind's `part`. `boards`: top
+    `marked`: items below a top item, each part by its mark: the `panel` itself, a `column`, and in
+    it a `heading`, a `divider`, a `spacer`, a `picture`. `opens`, `full-width` and `tones` are
+    class words of the panel, or stand behind its word, after `joined`. The number in the word of a
+    column is of so many as `of` says; 0: shares of the row. `labels`: what the column's own label
+    and target are: its `heading`, or `hidden` from visitors. Of a panel that belongs to one place
+    `location` names that. `wrapped`: items that are columns, by their kind's `part`. `boards`: top
     items of the kind with `part = "panel"`; what is below them is spread over as many columns
     as the key `count` says. `counted`: records at `at`, each names at `key` a page at the top
     of the menu at `location`, and at `columns` how many columns what stands below it is spread
@@ -416,8 +436,15 @@ class PanelRule(Struct, forbid_unknown_fields=True):
 
     encoding: str
     most: int | None = None
-    panel: str = ""
-    column: str = ""
+    panel: MarkRule | None = None
+    column: MarkRule | None = None
+    heading: MarkRule | None = None
+    divider: MarkRule | None = None
+    spacer: MarkRule | None = None
+    picture: MarkRule | None = None
+    joined: str = ""
+    of: int = 12
+    labels: str = "heading"
     opens: dict[str, str] = {}
     opens_standard: str = field(name="opens-standard", default="")
     full_width: dict[str, bool] = field(name="full-width", default={})

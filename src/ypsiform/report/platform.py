@@ -42,7 +42,7 @@ TRAITS = {
 """Facts of items in plain words."""
 
 PANELS = {
-    "directives": "words among the style classes of items",
+    "marked": "items below a top item, each part known by a class word, an address or a label",
     "wrapped": "items that are columns, with headings and links in them",
     "boards": "a top item of its own kind, the levels below it spread over columns",
     "cells": "typed cells in a grid of twelve columns, or in tabs",
