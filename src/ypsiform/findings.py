@@ -261,6 +261,17 @@ CODES: dict[str, Code] = {
         "Menu editors make every column an item, and editors give items an address.",
         "If the theme does show it, mark such items as headings in the platform's profile.",
     ),
+    "read.order": Code(
+        "An item that comes after none of its siblings",
+        "note",
+        "“{item}” says that it comes after {before}, which is none of its siblings or comes after "
+        "it in turn; it was put behind them.",
+        "Look where it stands on the site, and move it there.",
+        "Items name the sibling that they come after, and this one names an item that stands "
+        "elsewhere, that is missing, or that follows it.",
+        "Items are moved and deleted, and what followed them still names them.",
+        "Order them again in the menu editor of the old site, or in what is written.",
+    ),
     "read.jump": Code(
         "An item that skips a level",
         "low",
@@ -403,6 +414,16 @@ CODES: dict[str, Code] = {
         "A common way to keep a bar and a footer alike.",
         "Where the destination shows fewer levels at one of them, the deeper ones are not seen "
         "there.",
+    ),
+    "place.second": Code(
+        "A menu at a location that another one has",
+        "note",
+        "The menu says that it is shown at “{before}”, and so does one before it, which visitors "
+        "see there.",
+        "Nothing, if visitors were not meant to see it.",
+        "Two menus of the export name one location, and the platform shows the first.",
+        "Somebody placed a menu without taking the old one away.",
+        "Place it elsewhere, or merge the two.",
     ),
     "place.unknown": Code(
         "A location that names a missing menu",

@@ -151,7 +151,7 @@ class _Adapter:
         elif capacity.headings == "alone":
             columns = [part for column in columns for part in _one_block_each(column)]
         columns = [column for column in columns if column.blocks]
-        if capacity.headings == "first":
+        if capacity.headings == "first" and not capacity.apart:
             columns = _without_neighbours(columns)
         if capacity.headings in ("every", "column"):
             for column in columns:

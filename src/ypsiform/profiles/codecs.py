@@ -99,6 +99,11 @@ def _flag(argument: Any) -> Codec:
     return decode, lambda value: value == yes
 
 
+def _there(_: Any) -> Codec:
+    """True where anything stands there, even nothing but the element; it is written empty."""
+    return (lambda _value: True), (lambda _value: {})
+
+
 def _split(argument: Any) -> Codec:
     mark = _mark(argument, "split")
 
@@ -236,6 +241,7 @@ def _percent(_: Any) -> Codec:
 _CODECS: dict[str, Callable[[Any], Codec]] = {
     "words": _words,
     "flag": _flag,
+    "there": _there,
     "split": _split,
     "list": _list,
     "but": _but,

@@ -36,7 +36,7 @@ from .schema import (
 CONTENT_FIELDS = ("id", "key", "kind", "title", "path", "state", "audience")
 LOCATION_FIELDS = ("name", "caption", "menu")
 SITE_FIELDS = ("address", "language", "theme")
-KINDS = (*TARGET_KINDS, "address", "internal", "divider")
+KINDS = (*TARGET_KINDS, "address", "internal", "divider", "any")
 
 
 class Fault(NamedTuple):
@@ -290,12 +290,13 @@ def _kind_of(path: Steps, name: str, through: list[dict[str, Any]]) -> Iterator[
     listed = codec in ("split", "list", "but", "audience")
     table = argument if codec in ("words", "flag") and isinstance(argument, dict) else {}
     given = [value for word, value in table.items() if word != "numbers"]
-    truths = (codec == "flag" and argument is True) or any(isinstance(v, bool) for v in given)
+    truths = codec == "there" or (codec == "flag" and argument is True) or any(isinstance(v, bool) for v in given)
     here: Steps = [*path, "through", len(through) - 1]
     if len({isinstance(value, bool) for value in given}) > 1:
         yield Fault(here, f"some of these words mean true or false for {name!r}, and others texts")
         return
-    if listed and name not in LISTS:
+    spoken = path == ["site", "fields", "language"] and codec == "split"  # the first one counts
+    if listed and name not in LISTS and not spoken:
         yield Fault(here, f"the codec {codec} gives a list, and {name!r} is none")
     elif name in ("audience", "classes") and not listed:
         yield Fault(here, f"{name!r} is a list, and the codec {codec} gives none")
@@ -511,7 +512,7 @@ def _tie(profile: Profile) -> Iterator[Fault]:
     if tie.structure not in STRUCTURES:
         yield Fault(here, f"found structure {tie.structure!r}; {near(tie.structure, STRUCTURES)}")
         return
-    for name in ("first", "keyed", "id", "menu", "under", "order", "inside", "number"):
+    for name in ("first", "keyed", "id", "menu", "under", "order", "follows", "inside", "number"):
         yield from _path(["items", "tie", name], getattr(tie, name))
     if menus.one and menus.at != ".":
         yield Fault(["menus", "one"], "one menu is the document itself: menus.at is '.'")
@@ -611,7 +612,12 @@ def _kinds(profile: Profile) -> Iterator[Fault]:
                     [*path, "when", key],
                     f"the field {fields[key]!r} reads {key!r} already; a kind cannot ask for it",
                 )
-            open_ = "*" in word and "{" not in word and key not in (rule.id, rule.key, rule.address)
+            open_ = (
+                "*" in word
+                and word != "*"
+                and "{" not in word
+                and key not in (rule.id, rule.key, rule.address)
+            )
             if open_ and rule.only != "reading" and not profile.read_only:
                 yield Fault(
                     [*path, "when", key],

@@ -48,12 +48,17 @@ class Kind:
                 self.parts.append((key, found[2], found[1], found[3]))
             else:
                 self.fixed.append((key, words))
-        self.keys = frozenset(k for k in (*rule.when, rule.id, rule.key, rule.address) if k)
+        named = (*rule.when, rule.id, rule.key, rule.address, rule.label)
+        self.keys = frozenset(key for key in named if key)
         self.takes_address = rule.address is not None or "address" in [p[1] for p in self.parts]
 
     def match(self, values: Values) -> Values | None:
         """The id, key and address that a record gives; None where it is of another kind."""
         for key, word in self.fixed:
+            if word == "*":
+                if key not in values:
+                    return None
+                continue
             held = values.get(key, "")
             if held != word and not (word.endswith("*") and held.startswith(word[:-1])):
                 return None
@@ -78,7 +83,8 @@ class Kind:
     def pairs(self, target: Target, key: str | None = None) -> Pairs:
         """The keys and values that say this kind and this target; `key` is its content's key."""
         rule = self.rule
-        found: Pairs = [(k, w) for k, w in self.fixed if w and not w.endswith("*")]
+        found: Pairs = [(k, {}) for k, w in self.fixed if w == "*"]
+        found += [(k, w) for k, w in self.fixed if w and not w.endswith("*")]
         ident = target.content or target.key
         address = target.address
         if address is None and rule.none is not None:
@@ -113,7 +119,7 @@ class Items:
         self.kinds = [Kind(kind) for kind in profile.item_kinds(theme)]
         raw = dict.fromkeys(key for kind in self.kinds for key in kind.rule.when)
         for kind in self.kinds:
-            more = (kind.rule.id, kind.rule.key, kind.rule.address)
+            more = (kind.rule.id, kind.rule.key, kind.rule.address, kind.rule.label)
             raw.update(dict.fromkeys(key for key in more if key))
         self.addresses = frozenset(kind.rule.address for kind in self.kinds if kind.rule.address)
         raw.update(dict.fromkeys(tie.keys))
@@ -130,16 +136,19 @@ class Items:
             open_ = any(word.endswith("*") for kind in self.reading for _, word in kind.fixed)
             if len(keys) == 1 and not open_:
                 self.decider = keys[0]
+        self.both: dict[tuple[int, int], Kind] = {}
         self.by_word: dict[str, Kind] = {}
         for kind in reversed(self.reading) if self.decider else ():
             self.by_word[kind.fixed[0][1]] = kind
         own = [tie.inside] if tie.structure in ("nested", "listed") and tie.inside else []
         if tie.structure == "nested" and tie.order:
             own.append(tie.order)
+        there = [key for kind in self.kinds for key, word in kind.fixed if word == "*"]
         self.record = RecordRule(
             shape,
             rule.fields,
             raw=raw,
+            present=there,
             own=own,
             fold=rule.fold,
             embedded=rule.embedded,
@@ -199,6 +208,26 @@ class Items:
                     self.patterns_of.setdefault(title, pattern)
 
     def _kind(self, values: Values) -> tuple[Kind | None, Values]:
+        kind, found = self._first_kind(values)
+        if kind is None or kind.rule.kind != "any":
+            return kind, found
+        for other in self.reading:
+            more = other.match(values) if other.rule.part is None else None
+            if more is not None:
+                return self.together(kind, other), more
+        return kind, found
+
+    def together(self, one: Kind, other: Kind) -> Kind:
+        """A kind of a part that leads where another kind does."""
+        key = (id(one), id(other))
+        if key not in self.both:
+            when = {**one.rule.when, **other.rule.when}
+            made = Kind(replace(other.rule, when=when, part=one.rule.part, label=one.rule.label))
+            self.both[key] = made
+            self.not_of[id(made)] = frozenset(self.kind_keys) - made.keys
+        return self.both[key]
+
+    def _first_kind(self, values: Values) -> tuple[Kind | None, Values]:
         if self.decider:
             kind = self.by_word.get(values.get(self.decider, ""))
             found = kind.match(values) if kind is not None else None
@@ -301,12 +330,13 @@ class Items:
         for key in self.rule.needed:
             if key not in values:
                 raise FormatError(f"it has no {key.replace('/', '.')}, which is needed")
-        label = values.get("label", "")
+        own = kind.rule.label if kind is not None else None
+        label = values.get(own, "") if own else values.get("label", "")
         words: dict[str, str] = values.get("translations") or {}
         if type(label) is dict:
             label, words = self._main_label(label)
         inherited = False
-        if not label and self.profile.inherits and target.content is not None:
+        if not label and not own and self.profile.inherits and target.content is not None:
             label = self.by_kind[target.kind, target.content].title
             inherited = True
         if kind is not None and kind.rule.part is not None:
@@ -377,6 +407,9 @@ class Items:
         target = item.target
         if part is not None:
             kinds = self.by_part.get(part, [])
+            if kinds and kinds[0].rule.kind == "any":
+                other = self.kind_for(replace(item, role="link"), None)
+                return self.together(kinds[0], other) if other is not None else kinds[0]
             leads = target.kind != "none"
             for kind in kinds:
                 if (kind.rule.kind != "none") == leads:
@@ -399,6 +432,12 @@ class Items:
         """The keys and values of an item's record, in the order of writing."""
         pairs = structure
         label = self.label
+        parts = self.by_part.get(part, []) if part is not None else []
+        own = parts[0].rule.label if parts else None
+        if own:
+            if item.label:
+                pairs.append((own, item.label))
+            label = None
         if self.languages and label is not None:
             main = self.language
             words = {main: item.label}

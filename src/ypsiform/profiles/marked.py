@@ -60,10 +60,13 @@ class Mark:
         inner = r"([1-9]\d{0,3})" if number else ""
         self.pattern = re.compile(re.escape(before) + inner + re.escape(after))
 
-    def of(self, item: Item) -> Seen | None:
-        """An item that bears this mark, without it; None for any other one."""
+    def of(self, item: Item, marks: dict[str, str] | None = None) -> Seen | None:
+        """An item that bears this mark, without it; None for any other one.
+
+        `marks`: the part of a panel that each item's kind is, by its origin.
+        """
         rule, target = self.rule, item.target
-        if item.role == "divider":
+        if item.role == "divider" or (rule.part and (marks or {}).get(item.origin) != "column"):
             return None
         if rule.address and not _fits(target.address or "", rule.address):
             return None
@@ -112,6 +115,8 @@ class Marked:
         self.picture = Mark(rule.picture) if rule.picture is not None else None
         self.source = rule.picture.source if rule.picture is not None else "picture"
         self.hidden = rule.labels == "hidden"
+        # Whether a column may have no heading, since its own record says that it is one.
+        self.bare = self.column.rule.part and not self.hidden
         # Whether links stand below the heading that is theirs, and not behind it.
         self.nested = rule.heading is not None and rule.heading.inside
         self.unseen: list[tuple[Item, Item]] = []
@@ -120,14 +125,14 @@ class Marked:
 
     def fold(self, items: list[Item], marks: dict[str, str]) -> list[Item]:
         """Items as stored, with panels where their marks say so."""
-        return [self._fold(item) if item.role != "divider" else item for item in items]
+        return [self._fold(item, marks) if item.role != "divider" else item for item in items]
 
-    def _fold(self, item: Item) -> Item:
+    def _fold(self, item: Item, marks: dict[str, str]) -> Item:
         rule = self.rule
         seen = self.panel.of(item) if self.panel is not None else Seen(item, None, ())
         if seen is None or item.panel is not None:
             return item
-        columns = [self.column.of(child) for child in item.children]
+        columns = [self.column.of(child, marks) for child in item.children]
         if self.panel is None and not any(found is not None for found in columns):
             return item
         said = self._said(seen)
@@ -146,6 +151,7 @@ class Marked:
                 self._append(panel.columns[-1], child)
                 continue
             loose = False
+            marks.pop(child.origin, None)
             panel.columns.append(self._column(item, found.item))
             numbers.append(found.number)
         self._widths(panel.columns, numbers)
@@ -200,6 +206,8 @@ class Marked:
             if beyond or child.hidden:
                 self.unseen.append((top, child))
             column = Column([], label=child.label or None, origin=child.origin)
+        elif self.bare and not child.label and child.target.kind == "none":
+            column = Column([], origin=child.origin)
         else:
             column = Column([Links(replace(child, role="heading", children=[]), [])])
         for inner in child.children:
@@ -269,11 +277,14 @@ class Marked:
             if self.hidden:
                 wrapper = Item(f"{item.id}/{at}", column.label or "", NOWHERE, children=inside)
                 children.append(self.column.put(wrapper, number))
-            elif heading is None:
+            elif heading is None and not self.bare:
                 children += inside
             else:
-                made = replace(heading, role="link", children=inside)
-                children.append(self.column.put(made, number))
+                made = heading or Item(f"{item.id}/{at}", "", NOWHERE, children=[])
+                made = self.column.put(replace(made, role="link", children=inside), number)
+                if self.bare:
+                    parts[id(made)] = "column"
+                children.append(made)
         made = replace(item, panel=None, children=children)
         words = self._words(panel)
         if self.panel is not None and self.panel.joined:
@@ -330,6 +341,7 @@ class Marked:
             full_width=True in rule.full_width.values(),
             spans=self.column.parts is not None,
             labels=self.hidden,
+            apart=self.bare,
             shares=not rule.of,
             tones=tuple(rule.tones),
         )
@@ -346,7 +358,9 @@ class Marked:
             and len(columns) <= (capacity.columns or len(columns))
             and all(self._fits(column) for column in columns)
             and self._said_as_it_is(columns)
-            and (self.hidden or all(_head(a) or _head(b) for a, b in pairwise(columns)))
+            and (
+                self.hidden or self.bare or all(_head(a) or _head(b) for a, b in pairwise(columns))
+            )
         )
 
     def _said_as_it_is(self, columns: list[Column]) -> bool:

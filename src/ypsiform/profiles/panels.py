@@ -43,10 +43,10 @@ class Capacity(Struct, frozen=True):
     own for each list, `free` any lists. `dividers`: between links. `nested`: links below links.
     `holds`: the kinds of blocks beside links. `alt`: pictures have alternative texts. `opens`:
     how a panel can be said to open, the usual way last; None: nothing is said. `spans`: columns
-    have widths, which with `shares` always fill the row; `labels`: columns have labels. `spread`:
-    the platform spreads lists over columns by itself. `blocks` and `panels` are how many of them
-    there may be in a panel and in
-    a menu; `pictures`: how many of these, all behind the columns, or `between` them; `around`:
+    have widths, which with `shares` always fill the row; `labels`: columns have labels. `apart`:
+    columns without a heading stand apart from each other. `spread`: the platform spreads lists
+    over columns by itself. `blocks` and `panels` are how many of them there may be in a panel and
+    in a menu; `pictures`: how many of these, all behind the columns, or `between` them; `around`:
     markup stands before and after the columns; `tones`: those that a panel may have;
     `heading_links`: headings may lead somewhere; `text_form`: how texts are written.
     """
@@ -62,6 +62,7 @@ class Capacity(Struct, frozen=True):
     spans: bool = False
     labels: bool = False
     shares: bool = False
+    apart: bool = False
     spread: bool = False
     blocks: int | None = None
     pictures: int | None = None

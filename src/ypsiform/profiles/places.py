@@ -8,13 +8,14 @@ from ..model import ALL_DEVICES, Location
 from .schema import PlaceRule, Profile, Theme
 
 PURPOSES = {
-    "masthead": "bar",
+    "upper": "bar",
     "header": "bar",
     "main": "bar",
     "top": "bar",
     "foot": "footer",
     "footer": "footer",
     "handset": "handset",
+    "pocket": "handset",
     "member": "signed-in",
     "side": "side",
     "corner": "side",

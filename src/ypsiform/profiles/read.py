@@ -17,6 +17,7 @@ from ..model import EVERYONE, Content, Extra, Item, Location, Menu, Rows, Site, 
 from . import panels, paths
 from .bound import Bound
 from .cells import Cells
+from .codecs import chain
 from .counted import Counted
 from .files import SEVERAL, shape_of
 from .items import Items, Mark
@@ -25,7 +26,7 @@ from .pages import Pages
 from .places import location_of, places_of
 from .records import Pairs, RecordRule, Values, marks_of, plain
 from .schema import ContentRule, PanelRule, PlaceRule, Profile, Theme
-from .sections import Section, Sections, below, entry_id, inner, said_key
+from .sections import Section, Sections, below, entry_id, inner, mixed, said_key
 from .sheets import Sheets
 from .ties import LISTED_AT, LISTED_UNDER, OF_MENU, Odd, Tied, owners
 
@@ -94,6 +95,9 @@ class _Reader:
         self.marks: Mark = {}
         self.theme: Theme | None = None
         self.folded: set[int] = set()
+        self.spoken: tuple[str, ...] = ()
+        # Who sees menus that say so themselves, by their keys.
+        self.restricted: dict[str, tuple[str, ...]] = {}
 
     def fail(self, message: str, place: str) -> FormatError:
         return FormatError(message, file=self.file, place=place)
@@ -134,6 +138,7 @@ class _Reader:
             self._nested_items(menus)
         else:
             self._tied_items(menus, extras)
+        self._restrict([menu for menu, _ in menus])
         self._left_out()
         locations = self._locations(theme, [menu for menu, _ in menus], extras)
         self._unread_sections(extras)
@@ -148,7 +153,7 @@ class _Reader:
             platform=profile.id,
             theme=theme_name,
             addresses=(address,) if address else (),
-            languages=(language,) if language else (),
+            languages=self.spoken or ((language,) if language else ()),
             contents=self.contents,
             menus=[menu for menu, _ in menus],
             locations=locations,
@@ -168,6 +173,14 @@ class _Reader:
         if self.marks:
             self._unused_marks(site)
         return ReadResult(site, number(site), self.notices, self._used(theme))
+
+    def _restrict(self, menus: list[Menu]) -> None:
+        """Let the items at the top of a menu be seen by those who see the menu."""
+        for menu in menus:
+            audience = self.restricted.get(menu.key)
+            for item in menu.items if audience else ():
+                if item.traits.audience == EVERYONE:
+                    item.traits = replace(item.traits, audience=audience)
 
     def _other_panels(self, site: Site, theme: str | None) -> None:
         """Say which items open panels of the file's own theme that another one does not know."""
@@ -247,6 +260,10 @@ class _Reader:
                 continue
             if not isinstance(node, str):
                 raise self.fail(f"found {kind_of(node)} where a text is needed", rule.at)
+            if rule.through:
+                # Of several languages the first is that of labels that do not say theirs.
+                self.spoken = tuple(chain(rule.through, name)[0](node))
+                node = next(iter(self.spoken), "")
             facts[name] = node
         return facts, extras
 
@@ -333,7 +350,7 @@ class _Reader:
         tie = self.profile.items.tie
         own = tuple(key for key in (tie.first or tie.inside, tie.order) if key)
         if tie.structure == "parent":
-            own = own[:1]
+            own = (*own[:1], *([tie.beside] if tie.beside else []))
         record = RecordRule(
             self.shape.of(rule.at or ""),
             rule.fields,
@@ -360,6 +377,8 @@ class _Reader:
                 raise self.fail(f"two menus have the key {key!r}", spell(place))
             seen.add(key)
             menu = self._menu(key, values, tuple(unread), place)
+            if values.get("audience", EVERYONE) != EVERYONE:
+                self.restricted[key] = values["audience"]
             named = key if place == "." else values.get("place", ())
             places = (named,) if isinstance(named, str) else tuple(named)
             self.named_places[key] = tuple(name for name in places if name)
@@ -571,6 +590,8 @@ class _Reader:
             if not isinstance(node, dict):
                 raise self.fail(f"found {kind_of(node)} where a mapping is needed", spell(place))
             pairs += joined.get(place, ())
+            if tie.beside and f"/{tie.beside}/" in place[-len(tie.beside) - 12 :]:
+                pairs.insert(0, ("#name", tie.beside))
             item, values = self._item(pairs, place)
             read.append((place, node, item, values))
         owner = held
@@ -605,12 +626,17 @@ class _Reader:
         owner: dict[str, str] = {}
         for menu, node in menus:
             above = f"{menu.origin}/{inside}"
+            tie = self.profile.items.tie
             try:
-                found = list(below(self.shape, self.profile.items.tie, node, inside))
+                found = [
+                    (f"{inside}/{name}", r) for name, r in below(self.shape, tie, node, inside)
+                ]
             except FormatError as error:
                 raise self.fail(error.message, spell(above)) from None
+            if tie.beside:
+                found = mixed(self.shape, node, (inside, tie.beside))
             for name, record in found:
-                records.append((f"{above}/{name}", record))
+                records.append((f"{menu.origin}/{name}", record))
                 owner[records[-1][0]] = menu.key
         return records, owner
 
@@ -730,7 +756,10 @@ class _Reader:
         if rule.form == "menus":
             shows: dict[str, tuple[str, ...]] = {}
             for menu in listed:
-                for name in self.named_places[menu.key]:
+                for name in dict.fromkeys(self.named_places[menu.key]):
+                    if rule.first and name in shows:
+                        self._tell_second(menu, name)
+                        continue
                     shows[name] = (*shows.get(name, ()), menu.id)
             every = dict.fromkeys([*places, *shows])
             return [
@@ -765,6 +794,20 @@ class _Reader:
             held = values.get("menu")
             found.append(self._holding(location, held, menus, f"{place_}/menu", extras))
         return found
+
+    def _tell_second(self, menu: Menu, place: str) -> None:
+        """Say that a menu names a location that another one has."""
+        extra = Extra(plain(self.profile.menus.fields["place"]).at, place)
+        menu.extras = (*menu.extras, extra)
+        self.notices.append(
+            notice(
+                "place.second",
+                menu=menu.id,
+                menu_name=menu.title or menu.key,
+                before=place,
+                origin=f"{self.file}: {spell(menu.origin)}",
+            )
+        )
 
     def _sequence(
         self, place: PlaceRule, held: list[Any], menus: dict[str, Menu], extras: list[Extra]

@@ -231,6 +231,7 @@ class RecordRule:
         blanks: Iterable[str] = (),
         constants: Mapping[str, Any] | None = None,
         marks: Mapping[str, str] | None = None,
+        present: Iterable[str] = (),
     ) -> None:
         self.shape = shape
         self.fold = fold
@@ -246,8 +247,10 @@ class RecordRule:
         self.patterns: list[tuple[str, str]] = []
         self.among: dict[str, frozenset[str]] = {}
         self._known: dict[str, tuple[str, Callable[[Any], Any] | None]] = {}
+        asked = frozenset(present)  # whether something stands there, whatever that is
         for key in raw:
-            self._known[key] = (key, None if shape.ALWAYS_TEXT else name)
+            decode = None if shape.ALWAYS_TEXT else name
+            self._known[key] = (key, _anything if key in asked else decode)
         for key, value in (*self.constants.items(), *(marks or {}).items()):
             self._known[key] = ("=" + key, _constant(value))
         for field, short in fields.items():
@@ -295,6 +298,8 @@ class RecordRule:
         fold = self.fold
         if fold is None:
             inner: Iterable[tuple[str, Any]] = self.shape.pairs(node)
+        elif fold.named:
+            inner = self._named_folded(node, fold)
         elif "/" in fold.key:
             inner = self._deep_folded(node, fold)
         else:
@@ -340,6 +345,17 @@ class RecordRule:
             else:
                 names = head.keys
                 found += [(names[inner], v) for inner, v in held]
+
+    def _named_folded(self, node: Any, fold: FoldRule) -> Iterator[tuple[str, Any]]:
+        """Children of one name as one field, each with its own key behind the name."""
+        for child, inner in self.shape.pairs(node):
+            plain_ = isinstance(inner, dict) and set(inner) <= {fold.key, fold.value}
+            key = inner.get(fold.key) if plain_ else None
+            if child == fold.children and plain_ and (key is None or folds(key)):
+                title = fold.named if key is None else f"{fold.named}@{key}"
+                yield title, inner.get(fold.value, "")
+            else:
+                yield child, inner
 
     def _deep_folded(self, node: Any, fold: FoldRule) -> Iterator[tuple[str, Any]]:
         """Children that hold their key and their value in elements of their own."""
@@ -460,7 +476,11 @@ class RecordRule:
         if self.texts:
             pairs = self._packed(pairs)
         for key, value in pairs:
-            if fold is not None and type(value) is str and folds(key):
+            if fold is not None and fold.named and type(value) is str and _is_named(fold, key):
+                says = {fold.value: value} if value else {}
+                lang = key[len(fold.named) + 1 :]
+                shape.add(node, fold.children, {fold.key: lang, **says} if lang else says)
+            elif fold is not None and not fold.named and type(value) is str and folds(key):
                 shape.add(node, fold.children, self._entry(fold, key, value))
             elif self._nested and "/" in key and _first(key)[0].split("[")[0] in self._nested:
                 node = self._put(node, key, value)
@@ -534,6 +554,16 @@ class RecordRule:
         if key in self.composed:
             return self.composed[key].join(values)
         return json.dumps(values, ensure_ascii=False)
+
+
+def _is_named(fold: FoldRule, key: str) -> bool:
+    """Whether a key is that of the one field of a fold, with a key of its own or without."""
+    return key == fold.named or key.startswith(f"{fold.named}@")
+
+
+def _anything(value: Any) -> str:
+    """That something stands there, as a text."""
+    return value if isinstance(value, str) else ""
 
 
 def _parsed(value: str) -> Any:

@@ -117,6 +117,7 @@ class LocationRule(Struct, forbid_unknown_fields=True):
     location shows the menu whose key is its name. `menus`: each menu names its own, in the field
     `place`. `offered`: the locations of a platform that has no themes. `open`, with `names`: the
     format knows no locations, so that each menu is one by its own name, whatever that is.
+    `first`, with `menus`: a location shows the first menu that names it, and no other one.
     `declare`: themes can be given further locations, by hand, and these are their legal names.
     """
 
@@ -125,15 +126,21 @@ class LocationRule(Struct, forbid_unknown_fields=True):
     fields: FieldRules = {}
     offered: list[PlaceRule] = []
     open: bool = False
+    first: bool = False
     declare: KeyRule | None = None
 
 
 class FoldRule(Struct, forbid_unknown_fields=True):
-    """Repeated key/value children that are folded into plain fields of their record."""
+    """Repeated key/value children that are folded into plain fields of their record.
+
+    `named`: all of them are one field; that of a child without a key has this name, that of any
+    other one has the key behind it, as `label@nb`.
+    """
 
     children: str
     key: str
     value: str = "#text"
+    named: str = ""
 
 
 class TieRule(Struct, forbid_unknown_fields=True):
@@ -155,6 +162,9 @@ class TieRule(Struct, forbid_unknown_fields=True):
     list of these names, and `value` the key that a name's plain value stands for. `with`: values
     that say that what stands inside are items, or that go with `under`; they are written with it.
     Of all other structures, values of a record that others stand below.
+    `follows`, of flat records: the key that names the sibling that it comes after, in place of an
+    `order`. `beside`, in XML: another name of elements that are records among those at `inside`;
+    kinds tell them by the key `#name`.
     `each`: what an entry of a list of ids looks like, where it is a mapping: `{ id = "{id}" }`.
     """
 
@@ -169,7 +179,9 @@ class TieRule(Struct, forbid_unknown_fields=True):
     under: str | None = None
     top: str = ""
     order: str | None = None
+    follows: str | None = None
     inside: str | None = None
+    beside: str | None = None
     number: str | None = None
     between: str = "."
     start: int = 1
@@ -180,12 +192,12 @@ class TieRule(Struct, forbid_unknown_fields=True):
     def keys(self) -> list[str]:
         """The keys of a record that tie it."""
         order = None if self.structure == "nested" else self.order
-        named = (self.id, self.menu, self.under, order, self.number)
+        named = (self.id, self.menu, self.under, order, self.follows, self.number)
         return [key for key in named if key]
 
 
 LOCATION_FORMS = ("records", "keys", "names", "menus")
-MENU_FIELDS = ("key", "title", "saved", "rule", "language", "place")
+MENU_FIELDS = ("key", "title", "saved", "rule", "language", "place", "audience")
 ITEM_FIELDS = (
     *("label", "translations", "hidden"),
     *(*TRAIT_NAMES, "badge-from", "badge-until"),
@@ -202,11 +214,13 @@ class KindRule(Struct, forbid_unknown_fields=True):
 
     `kind` is a target kind, `address` (the kind is found from the address itself), `internal` (the
     same, and written for pages of the site only) or `divider`. A text of `when` may hold `{id}`,
-    `{key}` or `{address}`, as in `page:{id}`. `id` is the key of the content's id, `key` that of
-    its key, `address` that of the address, `none` the text that stands for no target in an
-    address. `part` is what the record is of a panel: see `PanelRule`. `routes`: where the address
-    of a `{key}` stands. `path`: the id is a path of the site, and an address where no content has
-    it. `only` is `reading` or `writing` for a rule that goes one way.
+    `{key}` or `{address}`, as in `page:{id}`; a `*` alone asks that something stands there. `id` is
+    the key of the content's id, `key` that of its key, `address` that of the address, `none` the
+    text that stands for no target in an address. `part` is what the record is of a panel: see
+    `PanelRule`. `routes`: where the address of a `{key}` stands. `path`: the id is a path of the
+    site, and an address where no content has it. `only` is `reading` or `writing` for a rule that
+    goes one way. With the kind `any` a record leads where the other rules say. `label`: the key of
+    the label of records of this kind, where it is another one than that of all others.
     """
 
     when: dict[str, str]
@@ -217,6 +231,7 @@ class KindRule(Struct, forbid_unknown_fields=True):
     address: str | None = None
     none: str | None = None
     part: str | None = None
+    label: str | None = None
     path: bool = False
     routes: RouteRule | None = None
 
@@ -395,7 +410,7 @@ class MarkRule(Struct, forbid_unknown_fields=True):
     `word`: one of its class words, in which `{n}` is a number. `address`, `label`: what these are,
     or how they begin, with a `*` at the end. None of these: every item that stands there. `source`,
     of a picture: the trait that says where it is. `inside`, of a heading: its links stand below
-    it, and not behind it.
+    it, and not behind it. `part`: an item whose kind is a column (`part = "column"`).
     """
 
     word: str = ""
@@ -403,6 +418,7 @@ class MarkRule(Struct, forbid_unknown_fields=True):
     label: str = ""
     source: str = "picture"
     inside: bool = False
+    part: bool = False
 
 
 class PanelRule(Struct, forbid_unknown_fields=True):

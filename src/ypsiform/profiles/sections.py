@@ -241,6 +241,17 @@ def below(shape: Shape, tie: TieRule, node: Any, key: str) -> Iterator[tuple[str
             yield str(at), entry
 
 
+def mixed(shape: Shape, node: Any, names: tuple[str, ...]) -> list[tuple[str, Any]]:
+    """The child elements of these names as they stand, each with its name and its number of it."""
+    found: list[tuple[str, Any]] = []
+    counts = dict.fromkeys(names, 0)
+    for name, record in shape.pairs(node):
+        if name in counts:
+            found.append((f"{name}/{counts[name]}", record))
+            counts[name] += 1
+    return found
+
+
 def _named(tie: TieRule, name: str, value: Any) -> Any:
     """A record of its name in a mapping and what stands there."""
     assert tie.keyed is not None

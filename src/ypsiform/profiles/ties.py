@@ -54,10 +54,15 @@ class Tied:
         # By their labels, groups without a record so far: where each stands among the entries.
         self.implied: dict[tuple[str, ...], int] = {}
         self.filled: dict[str, str] = {}
+        # What each item comes after, by its place among the entries, where that is how they stand.
+        self.after: dict[int, str] | None = None
 
     def tie(self, rule: TieRule, item: Item, values: Values, place: str) -> None:
         """Take an item in, with its id, the id of its parent, and its order among siblings."""
         self.weighted = rule.weighted
+        if rule.follows:
+            self.after = self.after if self.after is not None else {}
+            self.after[len(self.entries)] = values.get(rule.follows, "")
         under, rank = self._place(rule, item, values, place)
         if rule.structure != "labels" or not self._fill(
             rule, item, values.get(rule.number or "", "")
@@ -162,14 +167,65 @@ class Tied:
             else:
                 below.setdefault(parent, []).append((rank, item))
         for parent, children in below.items():
-            children.sort(key=_by_weight if self.weighted else _by_rank)
-            items = [item for _, item in children]
+            if self.after is not None:
+                items = self._following(parents, parent, odd)
+            else:
+                children.sort(key=_by_weight if self.weighted else _by_rank)
+                items = [item for _, item in children]
             if parent < 0:
                 self.menu.items = items
             else:
                 self.entries[parent][0].children = items
         self.menu.items += last
         return odd
+
+    def _siblings(self, parents: list[int]) -> dict[int, list[int]]:
+        if self._below is None:
+            self._below = {}
+            for index, parent in enumerate(parents):
+                self._below.setdefault(parent, []).append(index)
+        return self._below
+
+    _below: dict[int, list[int]] | None = None
+
+    def _following(self, parents: list[int], parent: int, odd: list[Odd]) -> list[Item]:
+        """Siblings, each behind the one that it comes after; of several behind one as in the file.
+
+        Behind them all stand those that come after none of their siblings, or form a ring.
+        """
+        assert self.after is not None
+        ringed = ringed_of(parents) if self._ringed is None else self._ringed
+        self._ringed = ringed
+        here = [index for index in self._siblings(parents)[parent] if index not in ringed]
+        ids = {self.entries[index][0].id: index for index in reversed(here)}
+        before = [ids.get(self.after.get(index, ""), -2) for index in here]
+        before = [
+            -1 if not self.after.get(index) else at for index, at in zip(here, before, strict=True)
+        ]
+        place = {index: n for n, index in enumerate(here)}
+        rings = {here[n] for n in ringed_of([place[at] if at >= 0 else at for at in before])}
+        behind: dict[int, list[int]] = {}
+        starts: list[int] = []
+        strays: list[int] = []
+        for index, at in zip(here, before, strict=True):
+            if at == -2 or index in rings:
+                strays.append(index)
+            elif at == -1:
+                starts.append(index)
+            else:
+                behind.setdefault(at, []).append(index)
+        found: list[Item] = []
+        stack = [*strays[::-1], *starts[::-1]]
+        while stack:
+            index = stack.pop()
+            found.append(self.entries[index][0])
+            stack += behind.get(index, [])[::-1]
+        for index in strays:
+            item = self.entries[index][0]
+            odd.append(Odd("read.order", self.menu, item, self.after[index]))
+        return found
+
+    _ringed: set[int] | None = None
 
 
 def _by_rank(pair: tuple[int, Item]) -> int:

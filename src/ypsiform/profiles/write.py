@@ -18,7 +18,7 @@ from ..model import NOWHERE, Item, Links, Location, Menu, Rows, Site, rows_of
 from . import panels
 from .bound import Bound, records_at
 from .cells import Cells
-from .codecs import as_number
+from .codecs import as_number, chain
 from .counted import Counted
 from .files import new_tree, shape_of
 from .items import Items
@@ -140,6 +140,8 @@ class _Writer:
         # Panels of pages, and the items that they open from.
         self.counted: Counted | None = None
         self.of_pages: list[Item] = []
+        # The id of the item that was written last in a menu below another one.
+        self._last: dict[tuple[int, int, int], str] = {}
         # What stands for a menu in the sequence of its location.
         self.entries_of: dict[str, list[Any]] = {}
         # Lists that several rules share: what belongs to none of those that are written anew.
@@ -223,6 +225,8 @@ class _Writer:
             if name == "theme" and self.fresh:
                 continue  # set when its section is made, to keep the sections in order
             value = rule.is_ if rule.is_ is not None else facts.get(name)
+            if value is not None and rule.through:
+                value = chain(rule.through, name)[1]((value,))
             if value is None or not (self.fresh or name == "theme"):
                 continue
             set_at(shape, self.tree, rule.at, value)
@@ -750,23 +754,34 @@ class _Writer:
 
     def _tie_inside(self, entries: list[tuple[str, Any, Menu]], inside: str) -> None:
         """Write flat records into the records of their menus."""
+        tie = self.profile.items.tie
         if self.plan.own is not None:
             self._same_places(self.plan.own.menus)
         for place, node, menu in entries:
             rows = rows_of([menu])
             made = self._ids(rows, [menu], set())
             ways: list[str] = []
-            records: list[Any] = []
+            written: dict[str, list[Any]] = {inside: []}
+            written.update({tie.beside: []} if tie.beside else {})
             for row, thing in enumerate(rows.things):
                 assert isinstance(thing, Item)
                 structure = self._structure(rows, row, menu, made, ways)
                 pairs = self.items.pairs(thing, structure, self.parts.get(id(thing)))
                 self._hold(pairs, rows, row)
-                self._number(thing, f"{place}/{inside}/{row}")
-                if self.profile.items.tie.id:
-                    self.given[f"{place}/{inside}/{row}"] = made[row]
+                name = tie.beside if tie.beside and ("#name", tie.beside) in pairs else inside
+                pairs = [pair for pair in pairs if pair[0] != "#name"]
+                records = written[name]
+                here = f"{place}/{name}/{len(records)}"
+                self._number(thing, here)
+                if tie.id:
+                    self.given[here] = made[row]
                 records.append(self.items.record.write(pairs, thing.extras))
-            set_at(self.shape, node, inside, records)
+            for name, records in written.items():
+                if self.shape.ALWAYS_TEXT:
+                    if records or inner(self.shape, node, name) is not None:
+                        self.shape.replace(node, tuple(name.split("/")), records)
+                else:
+                    set_at(self.shape, node, name, records)
 
     def _implied_groups(self, numbers: dict[Place, int]) -> None:
         """Groups of labels without a record stand where the first of their records does."""
@@ -829,6 +844,11 @@ class _Writer:
         if parent >= 0 and tie.structure in ("outline", "lineage", "labels"):
             way = ways[parent] + tie.between + own
         ways.append(way)
+        before = None
+        if tie.follows:
+            key = (id(rows), rows.menu[row], parent)
+            before = self._last.get(key)
+            self._last[key] = made[row]
         bar = self.say(menu.key)
         in_menu = tie.menu is not None or tie.structure != "parent" or tie.inside is not None
         in_menu = in_menu or self.profile.menus.one is not None
@@ -841,6 +861,7 @@ class _Writer:
                 (tie.menu, bar),
                 (tie.under if under else None, under),
                 (tie.order, position),
+                (tie.follows if before is not None else None, before),
                 (tie.number, way),
             )
             if key
