@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import subprocess
 import sys
 from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import pytest
 from hypothesis import HealthCheck, Phase, settings
@@ -70,29 +71,82 @@ def report(run: Run) -> Callable[..., dict[str, Any]]:
     return call
 
 
-def link(ident: str, menu: str = "m1", under: str = "0", seq: str = "1", **sets: str) -> str:
-    """One Quillmoor link. An underscore in a name is a hyphen; `at` in one is `@`."""
-    entries = "".join(
-        f'<set key="{key.replace("_at_", "@").replace("_", "-")}">{value}</set>'
-        for key, value in sets.items()
-    )
-    return f'<link id="{ident}" menu="{menu}" under="{under}" seq="{seq}">{entries}</link>'
+class Link(NamedTuple):
+    """One Quillmoor item: its number, its menu, what it is in, its order, and what it says."""
+
+    ident: str
+    menu: str
+    under: str
+    seq: str
+    says: dict[str, str]
+
+
+LEADS = ("page", "article", "subject", "fixed", "address")
+
+
+def link(ident: str, menu: str = "m1", under: str = "0", seq: str = "1", **says: str) -> Link:
+    """One Quillmoor item. What it leads to is one of `LEADS`; `says_nb` is a label in `nb`."""
+    return Link(ident, menu, under, seq, says)
+
+
+def _item(one: Link, after: str) -> str:
+    says = dict(one.says)
+    heading = says.pop("heading", None)
+    inside = f' in="{one.under}"' if one.under != "0" else ""
+    behind = f' after="{after}"' if after else ""
+    seen = says.pop("for_", "")
+    head = f'no="{one.ident}"{inside}{behind}' + (f' for="{seen}"' if seen else "")
+    parts = ""
+    for name, value in says.items():
+        title, _, tongue = name.partition("_")
+        if name in LEADS:
+            parts += f'<leads {name}="{value}"/>'
+        elif name == "picture":
+            parts += f'<picture src="{value}"/>'
+        else:
+            tongue = f' lang="{tongue}"' if tongue and title == "says" else ""
+            parts += f"<{title}{tongue}>{value}</{title}>" if value else f"<{title}{tongue}/>"
+    if heading is not None:
+        head += f' heading="{heading}"' if heading else ""
+        return f"<plank {head}>{parts}</plank>"
+    return f"<item {head}>{parts}</item>"
+
+
+def _items(links: tuple[Link, ...], menu: str) -> str:
+    """The items of a menu, each behind the one before it in their order."""
+    mine = [one for one in links if one.menu == menu]
+    last: dict[str, str] = {}
+    after: dict[int, str] = {}
+    for one in sorted(mine, key=lambda one: int(one.seq)):
+        after[id(one)] = last.get(one.under, "")
+        last[one.under] = one.ident
+    return "".join(_item(one, after[id(one)]) for one in mine)
 
 
 def quillmoor(
-    *links: str,
+    *links: Link,
     nodes: str = "",
-    menus: str = '<menu ref="m1" name="Main bar"/>',
-    spots: str = '<spot name="masthead" caption="Top bar" menu="m1"/>',
+    menus: str = '<menu code="m1"><name>Main bar</name></menu>',
+    places: str = "upper=m1",
     more: str = "",
+    dress: str = "breakwater",
 ) -> bytes:
-    """A Quillmoor export with these parts."""
+    """A Quillmoor export with these parts; `places` has the menu of each, as `upper=m1`."""
+    shown: dict[str, str] = {}
+    for pair in places.split():
+        place, _, code = pair.partition("=")
+        shown[code] = f"{shown.get(code, '')} {place}".strip()
+
+    def filled(found: re.Match[str]) -> str:
+        code = found[2]
+        at = f' shown-at="{shown[code]}"' if code in shown else ""
+        return f"{found[1]}{at}{found[3]}{_items(links, code)}</menu>"
+
+    listed = re.sub(r"(<menu code=[\"']([^\"']*)[\"'])(.*?)</menu>", filled, menus)
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
-        '<quillmoor version="3" site="https://old.skerryline.example/" lang="en">'
-        f"<content>{nodes}</content><menus>{menus}</menus>"
-        f'<spots theme="breakwater">{spots}</spots><links>{"".join(links)}</links>'
-        f"{more}</quillmoor>"
+        '<quillmoor version="4" root="https://old.skerryline.example/" speaks="en" '
+        f'dress="{dress}"><leaves>{nodes}</leaves>{listed}{more}</quillmoor>'
     ).encode()
 
 

@@ -44,110 +44,116 @@ ODD = st.sampled_from(["Quay\u000bside", "\u0000", "half \ud800", "\ufffe x", "t
 AUDIENCES = ["everyone", "everyone", "everyone", "guests", "members", "crew agents"]
 
 
-def _set(key: str, value: str) -> str:
-    return f"<set key={quoteattr(key)}>{escape(value)}</set>"
+def _child(name: str, value: str = "", **says: str) -> str:
+    own = "".join(f" {key}={quoteattr(said)}" for key, said in says.items())
+    return f"<{name}{own}>{escape(value)}</{name}>"
 
 
 @st.composite
 def quillmoor(draw: st.DrawFn, *, clean: bool = False) -> bytes:
     """A Quillmoor export. `clean`: nothing that its own importer would refuse."""
-    nodes: list[str] = []
-    sorts: dict[int, str] = {}
+    leaves: list[str] = []
+    kinds: dict[int, str] = {}
     for number in range(1, draw(st.integers(0, 8)) + 1):
-        sort = sorts[number] = draw(st.sampled_from(["page", "page", "article", "topic"]))
-        state = draw(st.sampled_from(["live", "live", "live", "draft", "private", "gone"]))
+        kind = kinds[number] = draw(st.sampled_from(["page", "page", "article", "subject"]))
+        stages = ["open", "open", "open", "unfinished", "closed", "withdrawn"]
         path = draw(st.sampled_from([f"/p{number}/", f"/deep/p{number}/", "/deep/twice/"]))
-        title = draw(LABELS)
         more = ' seo="yes"' if draw(st.integers(0, 5)) == 0 else ""
-        nodes.append(
-            f'<node id="{number}" sort="{sort}" path={quoteattr(path)} name={quoteattr(title)} '
-            f'state="{state}" readers="{draw(st.sampled_from(AUDIENCES))}"{more}/>'
+        leaves.append(
+            f'<{kind} no="{number}" at={quoteattr(path)} stage="{draw(st.sampled_from(stages))}" '
+            f'for="{draw(st.sampled_from(AUDIENCES))}"{more}>'
+            f"{_child('name', draw(LABELS))}</{kind}>"
         )
-    menus = [f"m{n}" for n in range(draw(st.integers(1, 4)))]
-    listed = []
-    for menu in menus:
-        kept = draw(st.sampled_from(["yes", "yes", "yes", "no"]))
-        grows = draw(st.sampled_from(["no", "no", "yes"]))
-        listed.append(
-            f'<menu ref="{menu}" name={quoteattr(draw(LABELS))} kept="{kept}" grows="{grows}"/>'
+    dress = draw(st.sampled_from(["breakwater", "breakwater", "slipway"]))
+    places = ["upper", "foot", "pocket", "corner", "member"] + ([] if clean else ["side", "top"])
+    menus: list[str] = []
+    number = 0
+    for code in [f"m{n}" for n in range(draw(st.integers(1, 4)))]:
+        made = draw(st.sampled_from(["by-hand", "by-hand", "by-hand", "by-itself"]))
+        fills = draw(st.sampled_from(["never", "never", "root-pages"]))
+        shown = " ".join(draw(st.lists(st.sampled_from(places), max_size=2)))
+        seen = draw(st.sampled_from(["", "", "", ' for="members"']))
+        items: list[str] = []
+        known: list[int] = []
+        tops: list[int] = []
+        last: dict[int, int] = {}
+        for _ in range(draw(st.integers(0, 10))):
+            number += 1
+            plank = dress == "slipway" and bool(tops) and draw(st.integers(0, 4)) == 0
+            parents = tops[-3:] if plank else [0, *known[-5:]]
+            inside, behind = draw(st.sampled_from(parents)), last.get(parents[0], 0)
+            behind = last.get(inside, 0)
+            if not clean and draw(st.integers(0, 20)) == 0:
+                inside = draw(st.sampled_from([number, number + 1, 999]))
+                behind = draw(st.sampled_from([0, number, number + 1, 999]))
+            last[inside] = number
+            head = f'no="{number}"' + (f' in="{inside}"' if inside else "")
+            head += f' after="{behind}"' if behind else ""
+            if plank:
+                heading = draw(st.sampled_from(["", ' heading="North"']))
+                items.append(f"<plank {head}{heading}>{_leads(draw, kinds)}</plank>")
+                known.append(number)
+                continue
+            known.append(number)
+            tops += [number] if not inside else []
+            items.append(_quillmoor_item(draw, head, kinds, clean=clean))
+        menus.append(
+            f'<menu code="{code}" shown-at="{shown}" made="{made}" fills="{fills}"{seen}>'
+            f"{_child('name', draw(LABELS))}{''.join(items)}</menu>"
         )
-    names = ["masthead", "foot", "handset", "member"] + ([] if clean else ["side", "top"])
-    spots = []
-    for name in draw(st.lists(st.sampled_from(names), unique=True)):
-        menu = draw(st.sampled_from(["", *menus]))
-        spots.append(f'<spot name="{name}" caption="{name}" menu="{menu}"/>')
-    links: list[str] = []
-    in_menu: dict[str, list[int]] = {menu: [] for menu in menus}
-    for number in range(1, draw(st.integers(0, 24)) + 1):
-        menu = draw(st.sampled_from(menus))
-        parents = in_menu[menu][-5:]
-        under = draw(st.sampled_from([0, *parents]))
-        if not clean and draw(st.integers(0, 30)) == 0:
-            under = draw(st.sampled_from([number, number + 1, 999]))
-        in_menu[menu].append(number)
-        kinds = ["address", "front", "finder", "rule"] + ["node"] * 4
-        sort = draw(st.sampled_from(kinds))
-        sets = [_set("text", draw(LABELS))] if draw(st.booleans()) else []
-        if sort == "node" and sorts:
-            node = draw(st.sampled_from(sorted(sorts)))
-            sets += [_set("sort", sorts[node]), _set("points-to", str(node))]
-        elif sort == "node":
-            sets += [_set("sort", "front")]
-        elif sort == "address":
-            sets += [_set("sort", sort), _set("address", draw(ADDRESSES))]
-        else:
-            sets += [_set("sort", sort)]
-        if not clean and draw(st.integers(0, 15)) == 0:
-            sets += draw(
-                st.sampled_from(
-                    [
-                        [_set("sort", "front")],
-                        [_set("points-to", "77")],
-                        [_set("window", "frame")],
-                        [_set("tide", "high"), _set("tide", "low")],
-                        ['<set key="odd" lang="en">x</set>'],
-                        [_set("text", "again"), _set("text@nb", "a"), _set("text@nb", "b")],
-                    ]
-                )
-            )
-        look = draw(
-            st.sampled_from(
-                [""] * 5
-                + ["shaded", "deck", "deck:press:wide", "deck:snug x", "bay:3", "bay:12 y", "bay:4"]
-            )
-        )
-        if look:
-            sets.append(_set("look", look))
-        optional = [
-            ("blurb", "Every day"),
-            ("window", "new"),
-            ("window", "same"),
-            ("hint", "Step-free"),
-            ("icon", "ship"),
-            ("rel", "nofollow"),
-            ("hidden", "yes"),
-            ("readers", "members"),
-            ("readers", "crew"),
-            ("picture", "/files/pier.jpg"),
-            ("text@nb", "Rutetider"),
-            ("text@de", "Fahrplan"),
-        ]
-        for key, value in draw(st.lists(st.sampled_from(optional), max_size=2)):
-            if not any(f'key="{key}"' in entry for entry in sets):
-                sets.append(_set(key, value))
-        seq = draw(st.integers(-2, 6))
-        links.append(
-            f'<link id="{number}" menu="{menu}" under="{under}" seq="{seq}">{"".join(sets)}</link>'
-        )
-    if not clean and draw(st.integers(0, 8)) == 0:
-        links.append('<link id="lost" menu="none" under="0" seq="1"/>')
     plugins = "" if clean or draw(st.booleans()) else '<plugins on="yes"><tide/></plugins>'
     return (
-        '<quillmoor version="3" site="https://old.skerryline.example/" lang="en">'
-        f"<content>{''.join(nodes)}</content><menus>{''.join(listed)}</menus>"
-        f'<spots theme="breakwater">{"".join(spots)}</spots><links>{"".join(links)}</links>'
-        f"{plugins}</quillmoor>"
+        f'<quillmoor version="4" root="https://old.skerryline.example/" speaks="en" '
+        f'dress="{dress}"><leaves>{"".join(leaves)}</leaves>{"".join(menus)}{plugins}</quillmoor>'
     ).encode()
+
+
+def _leads(draw: st.DrawFn, kinds: dict[int, str]) -> str:
+    """Where an item leads, if it leads anywhere."""
+    kind = draw(st.sampled_from(["address", "fixed", "none", "leaf", "leaf", "leaf"]))
+    if kind == "leaf" and kinds:
+        number = draw(st.sampled_from(sorted(kinds)))
+        return _child("leads", **{kinds[number]: str(number)})
+    if kind == "address":
+        address = draw(ADDRESSES)
+        return _child("leads", address=address) if address else ""
+    if kind == "none":
+        return ""
+    return _child("leads", fixed=draw(st.sampled_from(["home", "search"])))
+
+
+def _quillmoor_item(draw: st.DrawFn, head: str, kinds: dict[int, str], *, clean: bool) -> str:
+    says = [_child("says", draw(LABELS))] if draw(st.booleans()) else []
+    if not clean and draw(st.integers(0, 12)) == 0:
+        says.append(_child("leads", fixed="moon"))
+    else:
+        says += ["<rule/>"] if draw(st.integers(0, 8)) == 0 else [_leads(draw, kinds)]
+    if not clean and draw(st.integers(0, 12)) == 0:
+        odd = [
+            _child("window", "frame"),
+            _child("tide", "high") + _child("tide", "low"),
+            _child("says", "x", lang="de", odd="yes"),
+            _child("says", "a", lang="nb") + _child("says", "b", lang="nb"),
+        ]
+        says.append(draw(st.sampled_from(odd)))
+    words = [""] * 5 + ["shaded", "pane", "pane pane-press pane-wide", "pane x", "share-3"]
+    style = draw(st.sampled_from([*words, "share-12 y", "share-4"]))
+    optional = {
+        "about": _child("about", "Every day"),
+        "window": _child("window", draw(st.sampled_from(["new", "same"]))),
+        "hint": _child("hint", "Step-free"),
+        "glyph": _child("glyph", "ship"),
+        "rel": _child("rel", "nofollow"),
+        "off": "<off/>",
+        "picture": _child("picture", src="/files/pier.jpg"),
+        "nb": _child("says", "Rutetider", lang="nb"),
+        "de": _child("says", "Fahrplan", lang="de"),
+    }
+    more = draw(st.lists(st.sampled_from(sorted(optional)), max_size=2, unique=True))
+    says += [optional[name] for name in more if f"<{name}" not in "".join(says)]
+    says += [_child("style", style)] if style else []
+    seen = draw(st.sampled_from(["", "", "", ' for="members"', ' for="crew"']))
+    return f"<item {head}{seen}>{''.join(says)}</item>"
 
 
 @st.composite

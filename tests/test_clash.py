@@ -78,22 +78,20 @@ def test_on_the_command_line_and_in_a_plan(run: Run, tmp_path: Path) -> None:
 def phones(*rows: str) -> bytes:
     """A bar, and a menu for handsets with these items: label and address each."""
     links = [
-        link("1", sort="address", address="/a", text="A"),
-        link("2", under="1", sort="address", address="/b", text="B"),
-        link("3", sort="address", address="/c", text="C", seq="2"),
+        link("1", address="/a", says="A"),
+        link("2", under="1", address="/b", says="B"),
+        link("3", address="/c", says="C", seq="2"),
     ]
     for at, row in enumerate(rows):
         label, address = row.split()
-        links.append(
-            link(f"p{at}", "phone", seq=str(at), sort="address", address=address, text=label)
-        )
+        links.append(link(f"p{at}", "phone", seq=str(at), address=address, says=label))
         if label == "A":
-            links.append(link(f"q{at}", "phone", f"p{at}", sort="address", address="/b", text="B"))
+            links.append(link(f"q{at}", "phone", f"p{at}", address="/b", says="B"))
     return quillmoor(
         *links,
-        menus='<menu ref="m1" name="Main bar"/><menu ref="phone" name="Phones"/>',
-        spots='<spot name="handset" caption="Phones" menu="phone"/>'
-        '<spot name="masthead" caption="Top bar" menu="m1"/>',
+        menus='<menu code="m1"><name>Main bar</name></menu>'
+        '<menu code="phone"><name>Phones</name></menu>',
+        places="pocket=phone upper=m1 ",
     )
 
 

@@ -118,7 +118,7 @@ def test_survey_reads_like_the_site(run: Run) -> None:
     done = run("survey", "old.xml")
     assert done.returncode == 0
     for words in (
-        "Top bar [masthead]",
+        "Upper row [upper]",
         "Haldrun",
         "panel of 4 columns",
         "placed nowhere",
@@ -129,7 +129,7 @@ def test_survey_reads_like_the_site(run: Run) -> None:
 
 
 def test_long_menus_are_shortened_unless_full(run: Run, tmp_path: Path) -> None:
-    links = [link(str(n), text=f"I{n}", sort="front", seq=str(n)) for n in range(1, 120)]
+    links = [link(str(n), says=f"I{n}", fixed="home", seq=str(n)) for n in range(1, 120)]
     (tmp_path / "long.xml").write_bytes(quillmoor(*links))
     assert "39 further items" in run("survey", "long.xml").stdout
     assert "I119" in run("survey", "long.xml", "--full").stdout
@@ -204,7 +204,7 @@ def test_platforms_say_what_each_can_hold(run: Run, tmp_path: Path) -> None:
     assert "Switch on scripts on the host site" in done and "step.requires" in done
     assert re.search(r"^  1 menu +menu.too-many$", done, re.MULTILINE)
     done = run("platforms", "quillmoor").stdout
-    assert "articles, pages, topics" in done and "handset menu" in done.lower()
+    assert "articles, pages, topics" in done and "Pocket" in done
     for name in ("words", "rides"):
         (tmp_path / f"{name}.toml").write_bytes((SAMPLE_FILES / f"{name}.toml").read_bytes())
     done = run("platforms", "words.toml").stdout
@@ -227,8 +227,8 @@ WRONG: list[tuple[str, bytes | None, str]] = [
     ("wrong root", b"<menus/>", "root element is <menus>"),
     ("wrong keys", b'{"menus": []}', "its keys are: menus"),
     ("a list", b"[1, 2]", "it is a list"),
-    ("seq", quillmoor('<link id="7" menu="m1" under="0" seq="x"/>'), "link 7"),
-    ("no ref", quillmoor(menus="<menu name='x'/>"), "menus.menu[0]"),
+    ("two codes", quillmoor(more='<menu code="m1"/>'), "two menus have the key"),
+    ("no code", quillmoor(menus="<menu made='by-hand'/>"), "menu[0]"),
     ("entries", b'{"stallmere":3,"trees":[{"key":"a","entries":"x"}]}', "trees[0].entries"),
     ("entry", b'{"stallmere":3,"trees":[{"key":"a","entries":[3]}]}', "trees[0].entries[0]"),
     ("text", b'{"stallmere":3,"trees":[{"key":"a","entries":[{"text":5}]}]}', "a number"),
@@ -331,14 +331,14 @@ def test_wrong_use(run: Run, tmp_path: Path, arguments: list[str], code: int, wo
 
 @pytest.mark.parametrize(("encoding", "name"), [("iso-8859-1", "ISO-8859-1"), ("utf-16", "UTF-16")])
 def test_declared_encodings_are_read(run: Run, tmp_path: Path, encoding: str, name: str) -> None:
-    text = quillmoor(link("1", text="Øyene", sort="front")).decode().replace("UTF-8", name)
+    text = quillmoor(link("1", says="Øyene", fixed="home")).decode().replace("UTF-8", name)
     (tmp_path / "coded.xml").write_bytes(text.encode(encoding))
     done = run("survey", "coded.xml")
     assert done.returncode == 0 and "Øyene" in done.stdout
 
 
 def test_ten_thousand_levels(run: Run, tmp_path: Path) -> None:
-    links = [link(str(n), under=str(n - 1), text=f"L{n}", sort="front") for n in range(1, 10_001)]
+    links = [link(str(n), under=str(n - 1), says=f"L{n}", fixed="home") for n in range(1, 10_001)]
     (tmp_path / "deep.xml").write_bytes(quillmoor(*links))
     done = run("survey", "deep.xml", "--json")
     assert json.loads(done.stdout)["menus"][0]["depth"] == 10_000

@@ -33,9 +33,10 @@ SEASON = (DATA / "season.json").read_bytes()
 
 def small() -> bytes:
     """A site with all that can go wrong: menus, levels, a panel, unread data, languages."""
-    start, end = DEMO.index(b"<links>"), DEMO.index(b"</links>")
-    links = DEMO[start + 7 : end].split(b"</link>")[:-1]
-    return DEMO[: start + 7] + b"</link>".join([*links[:40], b""]) + DEMO[end:]
+    head, *menus = DEMO.split(b"<menu ")
+    items = menus[0].split(b"</item>")
+    menus[0] = b"</item>".join([*items[:40], items[-1]])
+    return b"<menu ".join([head, *menus])
 
 
 CASES: dict[str, Callable[[str], tuple[bytes, bytes | None]]] = {

@@ -93,7 +93,7 @@ def test_hugo_shows_what_was_planned(run: Run, tmp_path: Path, name: str) -> Non
     plan = convert(OLD.read_bytes(), "old.xml", "hugo", settings=settings).written
     shown = built(tmp_path)
     assert shown == planned(plan)
-    assert [len(shown[key]) for key in ("masthead", "foot")] == [7, 5]
+    assert [len(shown[key]) for key in ("upper", "foot")] == [7, 5]
     assert data.startswith({"json": b"{", "yaml": b"baseURL:", "toml": b"b"}.get(form, b"")) or (
         out == "."
     )
@@ -149,10 +149,10 @@ def test_other_settings_stay_with_their_comments(run: Run, tmp_path: Path) -> No
     start = before[: before.index("# The bar.")]
     assert after.startswith(start)
     assert before[before.index("[markup") :] in after
-    assert "[[menu.main]]" in after and "[[menu.handset]]" in after and "[[menus" not in after
+    assert "[[menu.main]]" in after and "[[menu.pocket]]" in after and "[[menus" not in after
     shown = built(tmp_path, "new.toml", PAGES)
     # The bar of the one takes over that of the other, whatever they are called.
-    assert set(shown) == {"main", "foot", "handset", "member", "summer.campaign"}
+    assert set(shown) == {"main", "foot", "pocket", "member", "summer.campaign"}
     assert [label for label, *_ in shown["main"]][-1] == "Harbour webcam"
     assert shown["foot"][0][0] == "Contact" and len(shown["foot"]) == 5
 
@@ -192,7 +192,7 @@ def test_a_folder_keeps_everything_else_and_matches_its_pages(run: Run, tmp_path
     menus = (out / "config/_default/menus.yaml").read_text("utf-8")
     assert "pageRef: /sailings/north\n" in menus and "url: /sailings/north" not in menus
     shown = built(out)
-    assert shown["foot"][0][0] == "Contact" and shown["masthead"][0][1] == "/sailings/"
+    assert shown["foot"][0][0] == "Contact" and shown["upper"][0][1] == "/sailings/"
     again = run("survey", "out", "--json")
     assert '"platform": "hugo"' in again.stdout
 

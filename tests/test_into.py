@@ -17,18 +17,18 @@ from ypsiform.migrate import convert
 def links_of(data: bytes, menu: str) -> list[Any]:
     """The records of one menu in a Quillmoor file, in file order."""
     (_, root) = xml.read(data, "x")["#children"][0]
-    sections = [child for name, child in root["#children"] if name == "links"]
-    records = [link for section in sections for _, link in section.get("#children", ())]
-    return [record for record in records if record["@menu"] == menu]
+    (node,) = [n for name, n in root["#children"] if name == "menu" and n["@code"] == menu]
+    return [record for name, record in node["#children"] if name == "item"]
 
 
 OWN = quillmoor(
-    link("5", "m1", text="Old bar", sort="front"),
-    link("9", "m2", under="7", text="B", sort="address", address="javascript:x", odd="1"),
-    link("7", "m2", text="A", sort="page", points_to="44", seq="30"),
-    link("8", "m2", under="99", text="Orphan", sort="front"),
-    menus='<menu ref="m1" name="Bar"/><menu ref="m2" name="Other" odd="yes"/>',
-    spots='<spot name="masthead" caption="My own caption" menu="m1" odd="x"/>',
+    link("5", "m1", says="Old bar", fixed="home"),
+    link("9", "m2", under="7", says="B", address="javascript:x", odd="1"),
+    link("7", "m2", says="A", page="44", seq="30"),
+    link("8", "m2", under="99", says="Orphan", fixed="home"),
+    menus='<menu code="m1"><name>Bar</name></menu>'
+    '<menu code="m2" odd="yes"><name>Other</name></menu>',
+    places="upper=m1 ",
     more="<plugins><tide/></plugins>",
 )
 SHOP = stallmere(("main", [entry("A", entry("B", to="search"), to="home")]), ("m2", [entry("C")]))
@@ -37,8 +37,8 @@ SHOP = stallmere(("main", [entry("A", entry("B", to="search"), to="home")]), ("m
 def test_other_menus_are_untouched_whatever_is_wrong_with_them() -> None:
     done = convert(SHOP, "new.json", "quillmoor", into=(OWN, "old.xml"))
     assert links_of(done.data, "m2") == links_of(OWN, "m2")
-    assert next(record["@under"] for record in links_of(done.data, "m1")) == "0"
-    for kept in (b'caption="My own caption"', b'odd="x"', b"<tide/>", b'name="Other" odd="yes"'):
+    assert "@in" not in links_of(done.data, "m1")[0]
+    for kept in (b"<tide/>", b'odd="yes"', b"<name>Other</name>"):
         assert kept in done.data
     assert done.written_as == {"main": ["m1"], "m2": ["m2.2"]}
 
@@ -47,10 +47,11 @@ def test_new_ids_never_collide() -> None:
     done = convert(SHOP, "new.json", "quillmoor", into=(OWN, "old.xml"))
     (_, root) = xml.read(done.data, "x")["#children"][0]
     ids = [
-        record["@id"]
-        for name, section in root["#children"]
-        if name == "links"
-        for _, record in section["#children"]
+        record["@no"]
+        for name, menu in root["#children"]
+        if name == "menu"
+        for child, record in menu["#children"]
+        if child == "item"
     ]
     assert len(ids) == len(set(ids)) == 6
 
@@ -68,7 +69,7 @@ def test_numbers_and_order_of_the_destination_stay() -> None:
     ]
     document["zeta"], document["alpha"] = 1, {"b": 1, "a": 2}
     data = json.dumps(document).encode()
-    done = convert(quillmoor(link("1", text="X", sort="front")), "o", "stallmere", into=(data, "n"))
+    done = convert(quillmoor(link("1", says="X", fixed="home")), "o", "stallmere", into=(data, "n"))
     after = json.loads(done.data)
     assert list(after) == list(document)
     for key in ("stock", "zeta", "alpha"):
@@ -76,7 +77,7 @@ def test_numbers_and_order_of_the_destination_stay() -> None:
 
 
 def test_converting_twice_replaces_and_does_not_add() -> None:
-    source = quillmoor(link("1", text="X", sort="front"), link("2", text="Y", sort="finder"))
+    source = quillmoor(link("1", says="X", fixed="home"), link("2", says="Y", fixed="search"))
     first = convert(source, "o", "stallmere", into=(SHOP, "n")).data
     second = convert(source, "o", "stallmere", into=(first, "n"))
     assert second.data == first
@@ -93,7 +94,7 @@ def test_untouched_menus_of_generated_sites(new: bytes, old: bytes) -> None:
 
 def test_a_page_whose_path_another_one_has_too_is_reached_by_its_id() -> None:
     old = (DATA / "old.xml").read_bytes()
-    there = old.replace(b'path="/sailings/north/winter/"', b'path="/timetables/"')
+    there = old.replace(b'at="/sailings/north/winter/"', b'at="/timetables/"')
     assert there != old
     done = convert(old, "old.xml", "quillmoor/slipway", into=(there, "there.xml"))
     lost = [finding for finding in done.findings if finding.code == "link.tail"]

@@ -5,13 +5,12 @@ from __future__ import annotations
 import json
 from pathlib import Path
 from typing import Any
-from xml.sax.saxutils import quoteattr
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.conftest import Run
+from tests.conftest import Link, Run, link, quillmoor
 from tests.open_formats import CHECKERS
 from tests.test_pairs import PLACES, sound
 from ypsiform.demo import DATA
@@ -31,28 +30,19 @@ PRISER: Tree = [["Priser", [["Passasjerer", []], ["Biler", []]]], ["Havner", []]
 
 def export(menus: dict[str, Tree], folder: dict[str, str] | None = None) -> bytes:
     """A Quillmoor export of menus; items lead to addresses by their place, in a folder."""
-    links: list[str] = []
+    links: list[Link] = []
 
     def add(menu: str, tree: Tree, under: str, way: str) -> None:
         for at, (label, below) in enumerate(tree):
             ident = f"{menu}-{way}{at}"
-            start = (folder or {}).get(menu, "")
-            links.append(
-                f'<link id="{ident}" menu="{menu}" under="{under}" seq="{at}">'
-                f'<set key="text">{label}</set><set key="sort">address</set>'
-                f'<set key="address">{start}/p{way}{at}/</set></link>'
-            )
+            address = f"{(folder or {}).get(menu, '')}/p{way}{at}/"
+            links.append(link(ident, menu, under, str(at), says=label, address=address))
             add(menu, below, ident, f"{way}{at}.")
 
     for menu, tree in menus.items():
         add(menu, tree, "0", "")
-    listed = "".join(f"<menu ref={quoteattr(menu)} name={quoteattr(menu)}/>" for menu in menus)
-    first = next(iter(menus))
-    return (
-        '<quillmoor version="3" site="https://old.skerryline.example/" lang="en"><content/>'
-        f'<menus>{listed}</menus><spots theme="breakwater"><spot name="masthead" caption="Top" '
-        f'menu="{first}"/></spots><links>{"".join(links)}</links></quillmoor>'
-    ).encode()
+    listed = "".join(f'<menu code="{menu}"><name>{menu}</name></menu>' for menu in menus)
+    return quillmoor(*links, menus=listed, places=f"upper={next(iter(menus))}")
 
 
 def labels(site: Site, key: str) -> list[tuple[str, tuple[tuple[str, str], ...]]]:
@@ -188,10 +178,10 @@ def test_what_a_destination_cannot_hold(
 
 
 def test_a_menu_for_some_is_not_copied_where_nothing_restricts_it() -> None:
-    before = '<set key="points-to">70</set>'
+    before = '<leads page="70" />'
     text = DEMO.decode()
     assert text.count(before) == 1
-    text = text.replace(before, f'{before}<set key="text@nb">Mine bestillinger</set>')
+    text = text.replace(before, f'{before}<says lang="nb">Mine bestillinger</says>')
     done = convert(text.encode(), "x", "opml", options=Options(languages="menus"))
     lost = [f for f in done.findings if f.code == "label.language"]
     assert [f.labels for f in lost] == [("My bookings: Mine bestillinger",)]

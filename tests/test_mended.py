@@ -191,8 +191,8 @@ def test_columns_that_nothing_shows_are_said() -> None:
 
 def test_items_that_are_not_translated_are_said() -> None:
     data = quillmoor(
-        link("1", text="Fares", sort="address", address="/fares", text_at_nb="Priser"),
-        link("2", seq="2", text="Help", sort="address", address="/help"),
+        link("1", says="Fares", address="/fares", says_nb="Priser"),
+        link("2", seq="2", says="Help", address="/help"),
     )
     done = convert(data, "x", "stallmere/plain", options=Options(languages="menus"))
     (found,) = codes(done)["label.untranslated"]

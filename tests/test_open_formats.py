@@ -25,7 +25,7 @@ def test_each_menu_is_a_location_by_its_own_name(name: str) -> None:
     assert CHECKERS[name](done.data) == []
     site = read(done.data, "made")[0].site
     assert [menu.key for menu in site.menus] == [
-        *("masthead", "foot", "handset", "member", "summer.campaign"),
+        *("upper", "foot", "pocket", "member", "summer.campaign"),
     ]
     assert {place.name: place.menus for place in site.locations} == {
         menu.key: (menu.id,) for menu in site.menus

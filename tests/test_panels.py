@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from ruamel.yaml import YAML
 
 from tests import generated
-from tests.conftest import Run
+from tests.conftest import Run, link, quillmoor
 from tests.open_formats import CHECKERS
 from tests.test_pairs import PLACES, sound
 from ypsiform import migrate
@@ -230,44 +230,24 @@ KEEPS = {
 }
 """What panels may say at a place by its description, besides columns, headings and links."""
 
-WIDE = """<?xml version="1.0"?>
-<quillmoor version="3" site="https://old.skerryline.example/" lang="en"><content/>
-<menus><menu ref="main" name="Main"/></menus>
-<spots theme="breakwater"><spot name="masthead" caption="Top" menu="main"/></spots>
-<links>
-<link id="1" menu="main" under="0" seq="1">
-<set key="text">Islands</set><set key="sort">address</set>
-<set key="address">/islands</set><set key="look">deck:press:wide</set></link>
-%s
-</links></quillmoor>
-"""
-
 
 def wide(columns: int, links: int = 2, *, divider: bool = True, picture: bool = True) -> bytes:
     """A panel of so many columns; one of them with a divider and a picture."""
-    made: list[str] = []
+    top = {"says": "Islands", "address": "/islands", "style": "pane pane-press pane-wide"}
+    made = [link("1", "main", **top)]
 
-    def link(ident: str, under: str, sets: dict[str, str]) -> None:
-        said = "".join(f'<set key="{key}">{value}</set>' for key, value in sets.items())
-        made.append(
-            f'<link id="{ident}" menu="main" under="{under}" seq="{len(made)}">{said}</link>'
-        )
+    def add(ident: str, under: str, **says: str) -> None:
+        made.append(link(ident, "main", under, str(len(made)), **says))
 
     for at in range(columns):
-        head = {"text": f"H{at}", "sort": "address", "address": f"/h{at}", "look": "bay:3"}
-        link(f"1{at:02}", "1", head)
+        add(f"1{at:02}", "1", says=f"H{at}", address=f"/h{at}", style="share-3")
         for n in range(links):
-            link(
-                f"2{at:02}{n}",
-                f"1{at:02}",
-                {"text": f"L{at}.{n}", "sort": "address", "address": f"/l{at}{n}"},
-            )
+            add(f"2{at:02}{n}", f"1{at:02}", says=f"L{at}.{n}", address=f"/l{at}{n}")
         if at == 0 and divider:
-            link("300", "100", {"sort": "rule"})
+            add("300", "100", rule="")
         if at == 0 and picture:
-            pier = {"text": "Pier", "sort": "address", "address": "/pier", "picture": "/pier.jpg"}
-            link("400", "100", pier)
-    return (WIDE % "\n".join(made)).encode()
+            add("400", "100", says="Pier", address="/pier", picture="/pier.jpg")
+    return quillmoor(*made, menus='<menu code="main"><name>Main</name></menu>', places="upper=main")
 
 
 @pytest.mark.parametrize(("source", "to"), list(product(HELD, HELD)))
@@ -641,16 +621,13 @@ def pieces(column: Column) -> list[Piece]:
 
 def test_no_more_trays_than_four() -> None:
     text = wide(2, divider=False, picture=False).decode()
-    start = text.index("<link id")
-    links = text[start : text.index("</links>")]
+    start = text.index("<item no")
+    links = text[start : text.index("</menu>")]
     more = []
     for at in range(6):
-        other = links.replace('menu="main"', 'menu="main"').replace("Islands", f"Isles {at}")
-        for ident in ("1", "100", "101", "2000", "2001", "2010", "2011"):
-            other = other.replace(f'id="{ident}"', f'id="{at}x{ident}"')
-            other = other.replace(f'under="{ident}"', f'under="{at}x{ident}"')
-        more.append(other if at != 2 else other.replace("L1.1", "L1.1"))
-    data = (text[:start] + "".join(more) + "</links></quillmoor>").encode()
+        other = links.replace("Islands", f"Isles {at}")
+        more.append(re.sub(r'(no|in|after)="(\w+)"', rf'\1="{at}x\2"', other))
+    data = (text[:start] + "".join(more) + "</menu></quillmoor>").encode()
     done = convert(data, "x", "stallmere/broad")
     sound(done, "stallmere/broad")
     assert len(panels(done.data, "stallmere")) == 4
@@ -730,11 +707,8 @@ def test_a_picture_that_leads_nowhere() -> None:
 
 def test_of_two_labels_alike_the_place_says_which_one_a_panel_opens_from() -> None:
     text = wide(2, divider=False, picture=False).decode()
-    double = (
-        '<link id="9" menu="main" under="0" seq="9"><set key="text">Islands</set>'
-        '<set key="sort">front</set></link></links>'
-    )
-    done = convert(text.replace("</links>", double).encode(), "x", "stallmere/broad")
+    double = '<item no="9" after="1"><says>Islands</says><leads fixed="home"/></item></menu>'
+    done = convert(text.replace("</menu>", double).encode(), "x", "stallmere/broad")
     sound(done, "stallmere/broad")
     top = read(done.data, "x")[0].site.menus[0].items
     assert [(item.label, item.panel is not None) for item in top] == [
@@ -751,11 +725,8 @@ def test_panels_are_bound_to_labels_that_stand_once(tmp_path: Path) -> None:
     own = shipped.read_text("utf-8").replace('place = "under/place"\n', "")
     (tmp_path / "own.toml").write_text(own.replace('"stallmere"', '"tied"', 1), "utf-8")
     text = wide(2, divider=False, picture=False).decode()
-    double = (
-        '<link id="9" menu="main" under="0" seq="9"><set key="text">Islands</set>'
-        '<set key="sort">front</set></link></links>'
-    )
-    data = text.replace("</links>", double).encode()
+    double = '<item no="9" after="1"><says>Islands</says><leads fixed="home"/></item></menu>'
+    data = text.replace("</menu>", double).encode()
     done = convert(data, "x", f"{tmp_path}/own.toml/broad")
     assert [item.label for item in done.written.menus[0].items] == ["Islands", "Islands 2"]
     assert [loss.after for loss in codes(done)["label.clash"]] == ["Islands 2"]
@@ -890,9 +861,9 @@ def test_a_panel_between_items_splits_the_menu() -> None:
     ]
     text = wide(2, divider=False).decode()
     for ident, label in (("0a", "Before"), ("9a", "Between"), ("9b", "After")):
-        link = f'<link id="{ident}" menu="main" under="0" seq="{ident[0]}">'
-        sets = f'<set key="text">{label}</set><set key="sort">front</set></link>'
-        text = text.replace("</links>", link + sets + "</links>")
+        made = f'<item no="{ident}"><says>{label}</says><leads fixed="home"/></item>'
+        before = '<item no="1">' if ident == "0a" else "</menu>"
+        text = text.replace(before, made + before)
     done = convert(text.encode(), "x", "stallmere/terrace")
     sound(done, "stallmere/terrace")
     document = json.loads(done.data)
@@ -1046,7 +1017,7 @@ def test_panes_become_items_where_there_is_a_level_for_them(to: str, kept: bool)
 
 def test_panels_of_the_destination_in_another_theme() -> None:
     """A panel of the destination that its new theme does not know is said, once for each."""
-    there = wide(2).replace(b"masthead", b"handset")
+    there = wide(2).replace(b"upper", b"pocket")
     bar = shop([], entry("Fares"))
     done = convert(bar, "x", "quillmoor/slipway", into=(there, "there"))
     assert [found.path for found in done.findings if found.code == "panel.unknown"] == [
@@ -1060,9 +1031,7 @@ def test_an_add_on_takes_over_a_whole_location() -> None:
     done = convert(wide(2), "x", "fanlight")
     assert "place.whole" not in {found.code for found in done.findings}  # all of it is a panel
     text = wide(2).replace(
-        b"</links>",
-        b'<link id="9" menu="main" under="0" seq="9"><set key="text">Fares</set>'
-        b'<set key="sort">front</set></link></links>',
+        b"</menu>", b'<item no="9"><says>Fares</says><leads fixed="home"/></item></menu>'
     )
     done = convert(text, "x", "fanlight")
     (whole,) = [found for found in done.findings if found.code == "place.whole"]

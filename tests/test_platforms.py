@@ -110,14 +110,14 @@ def test_pages_that_a_source_makes_are_not_moved() -> None:
 
 
 OLD = quillmoor(
-    link("1", text="Fares", sort="page", points_to="4", seq="1"),
-    link("2", text="When", sort="page", points_to="1", seq="2"),
-    link("3", text="Autumn", sort="page", points_to="2", under="2", seq="1"),
-    link("4", text="Winter", sort="page", points_to="3", under="2", seq="2"),
-    link("5", text="Drafts", sort="page", points_to="6", under="2", seq="3"),
-    link("6", text="Away", sort="address", address="https://x.example/", seq="3"),
+    link("1", says="Fares", page="4", seq="1"),
+    link("2", says="When", page="1", seq="2"),
+    link("3", says="Autumn", page="2", under="2", seq="1"),
+    link("4", says="Winter", page="3", under="2", seq="2"),
+    link("5", says="Drafts", page="6", under="2", seq="3"),
+    link("6", says="Away", address="https://x.example/", seq="3"),
     nodes="".join(
-        f'<node id="{ident}" sort="page" path="{path}" name="{name}" state="live"/>'
+        f'<page no="{ident}" at="{path}"><name>{name}</name></page>'
         for ident, path, name in (
             (1, "/timetables", "Timetables"),
             (2, "/timetables/autumn", "Autumn"),
@@ -253,22 +253,29 @@ def test_a_database_keeps_what_is_not_ours(tmp_path: Any) -> None:
 # Further themes
 
 
-def test_planks_are_columns_and_captions_headings() -> None:
+def test_planks_are_columns_and_their_own_headings() -> None:
+    """Planks and items are ordered together; what is straight in the top item has no heading."""
     data = quillmoor(
-        link("1", text="Islands", sort="address", address="#"),
-        link("2", under="1", sort="plank"),
-        link("3", under="2", text="North", sort="caption"),
-        link("4", under="2", text="Haldrun", sort="front", seq="2"),
-        link("5", under="2", sort="rule", seq="3"),
-        link("6", under="1", sort="plank", seq="2"),
-        link("7", under="6", text="Oddny", sort="finder"),
-    ).replace(b'theme="breakwater"', b'theme="slipway"')
+        link("1", says="Islands"),
+        link("2", under="1", heading="North", address="/north"),
+        link("4", under="2", says="Haldrun", fixed="home", seq="2"),
+        link("5", under="2", rule="", seq="3"),
+        link("8", under="1", says="Map", fixed="home", seq="3"),
+        link("6", under="1", heading="", seq="2"),
+        link("7", under="6", says="Oddny", fixed="search"),
+        dress="slipway",
+    )
     menu = read(data, "x")[0].site.menus[0]
     panel = menu.items[0].panel
-    assert panel is not None and len(panel.columns) == 2
+    assert panel is not None and len(panel.columns) == 3
+    without = [column.blocks[0] for column in panel.columns[1:]]
+    assert [b.items[0].label for b in without if isinstance(b, Links) and b.heading is None] == [
+        *("Oddny", "Map")
+    ]
     (block,) = panel.columns[0].blocks
     assert isinstance(block, Links) and block.heading is not None
     assert (block.heading.label, block.heading.role) == ("North", "heading")
+    assert block.heading.target.address == "/north"
     assert [item.role for item in block.items] == ["link", "divider"]
     done = convert(data, "x", "quillmoor")
     assert done.fitted.losses == [] and CHECKERS["quillmoor"](done.data) == []
@@ -298,7 +305,7 @@ def test_a_header_that_is_a_sequence() -> None:
     assert done.fitted.losses == []
     assert json.loads(done.data)["frame"]["header"] == tree["frame"]["header"]
     done = convert(
-        quillmoor(link("1", text="New", sort="front")), "q", "stallmere", into=(data, "x")
+        quillmoor(link("1", says="New", fixed="home")), "q", "stallmere", into=(data, "x")
     )
     header = json.loads(done.data)["frame"]["header"]
     assert [next(iter(entry)) for entry in header] == ["tree", "sheet"]

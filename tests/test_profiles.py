@@ -211,13 +211,13 @@ def test_codecs_are_two_way() -> None:
 
 def test_a_panel_is_read_from_marks() -> None:
     data = quillmoor(
-        link("1", text="Islands", sort="front", look="x deck:wide y"),
-        link("2", under="1", text="North", sort="finder", look="bay:4 z"),
-        link("3", under="2", text="Haldrun", sort="front"),
-        link("4", under="2", text="Pier", sort="front", picture="/p.jpg", seq="2"),
-        link("5", under="1", text="Map", sort="front", seq="2"),
-        link("6", text="Loose", sort="front", look="bay:4", seq="2"),
-        link("7", text="Odd", sort="front", look="deck:sideways", seq="3"),
+        link("1", says="Islands", fixed="home", style="x pane pane-wide y"),
+        link("2", under="1", says="North", fixed="search", style="share-4 z"),
+        link("3", under="2", says="Haldrun", fixed="home"),
+        link("4", under="2", says="Pier", fixed="home", picture="/p.jpg", seq="2"),
+        link("5", under="1", says="Map", fixed="home", seq="2"),
+        link("6", says="Loose", fixed="home", style="share-4", seq="2"),
+        link("7", says="Odd", fixed="home", style="pane:sideways", seq="3"),
     )
     top = read(data, "old.xml")[0].site.menus[0].items
     panel = top[0].panel
@@ -226,19 +226,19 @@ def test_a_panel_is_read_from_marks() -> None:
     first, second = panel.columns
     links, piece = first.blocks
     assert isinstance(links, Links) and isinstance(links.heading, Item) and isinstance(piece, Piece)
-    assert (first.span, links.heading.label, links.heading.role) == (4, "North", "heading")
+    assert (first.span, links.heading.label, links.heading.role) == (12, "North", "heading")
     assert [item.label for item in links.items] == ["Haldrun"]
     assert isinstance(second, Column) and second.span is None
     assert [item.panel for item in top[1:]] == [None, None]
-    assert top[1].traits.classes == ("bay:4",) and top[2].traits.classes == ("deck:sideways",)
+    assert top[1].traits.classes == ("share-4",) and top[2].traits.classes == ("pane:sideways",)
 
 
 def test_siblings_are_ordered_by_number_and_ties_by_the_file() -> None:
     data = quillmoor(
-        link("1", seq="5", text="c", sort="front"),
-        link("2", seq="-1", text="a", sort="front"),
-        link("3", seq="5", text="d", sort="front"),
-        link("4", seq="2", text="b", sort="front"),
+        link("1", seq="5", says="c", fixed="home"),
+        link("2", seq="-1", says="a", fixed="home"),
+        link("3", seq="5", says="d", fixed="home"),
+        link("4", seq="2", says="b", fixed="home"),
     )
     items = read(data, "old.xml")[0].site.menus[0].items
     assert [item.label for item in items] == ["a", "b", "c", "d"]

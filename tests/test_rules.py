@@ -14,11 +14,12 @@ from ypsiform.fit import Options
 from ypsiform.migrate import Migration, convert, read
 from ypsiform.standins import CHECKERS
 
-PAGE = '<node id="{0}" sort="page" path="/{1}/" name="{2}" state="{3}" readers="{4}"/>'
+PAGE = '<page no="{0}" at="/{1}/" stage="{3}" for="{4}"><name>{2}</name></page>'
+STAGES = {"live": "open", "draft": "unfinished", "private": "closed", "gone": "withdrawn"}
 
 
 def page(ident: int, key: str, state: str = "live", readers: str = "everyone") -> str:
-    return PAGE.format(ident, key, key.title(), state, readers)
+    return PAGE.format(ident, key, key.title(), STAGES[state], readers)
 
 
 def to_stallmere(data: bytes, theme: str = "plain", **options: Any) -> Migration:
@@ -70,11 +71,14 @@ def surveyed(data: bytes) -> list[tuple[str, str | None]]:
 
 # Seeing
 
-TWO = '<menu ref="m1" name="Main bar"/><menu ref="m9" name="All" kept="no" grows="yes"/>'
+TWO = (
+    '<menu code="m1"><name>Main bar</name></menu>'
+    '<menu code="m9" made="by-itself" fills="root-pages"><name>All</name></menu>'
+)
 
 
 def test_rule_1_a_made_up_menu_is_converted_only_when_asked() -> None:
-    data = quillmoor(link("1", text="Book", sort="front"), link("2", "m9", sort="front"), menus=TWO)
+    data = quillmoor(link("1", says="Book", fixed="home"), link("2", "m9", fixed="home"), menus=TWO)
     assert ("read.unsaved", "m9") in surveyed(data)
     done = to_stallmere(data)
     loss = one(done, "menu.not-asked")
@@ -86,17 +90,14 @@ def test_rule_1_a_made_up_menu_is_converted_only_when_asked() -> None:
 
 
 def test_rule_1_a_made_up_menu_that_was_shown_is_a_grave_loss() -> None:
-    spots = '<spot name="masthead" menu="m9"/>'
-    data = quillmoor(link("2", "m9", sort="front"), menus=TWO, spots=spots)
+    places = "upper=m9 "
+    data = quillmoor(link("2", "m9", fixed="home"), menus=TWO, places=places)
     assert one(to_stallmere(data), "menu.not-asked").severity == "high"
 
 
 def test_rule_2_menus_and_locations_without_each_other() -> None:
-    spots = (
-        '<spot name="masthead" caption="Top" menu="m1"/><spot name="foot" caption="Foot" menu=""/>'
-        '<spot name="handset" caption="Hand" menu="m1"/>'
-    )
-    data = quillmoor(menus=TWO, spots=spots)
+    places = "upper=m1 pocket=m1 "
+    data = quillmoor(menus=TWO, places=places)
     codes = surveyed(data)
     assert ("place.nowhere", "m9") in codes
     assert ("place.empty", None) in codes
@@ -105,13 +106,11 @@ def test_rule_2_menus_and_locations_without_each_other() -> None:
 
 def test_rule_3_doubles_and_parked_items_are_told_apart() -> None:
     data = quillmoor(
-        link("1", text="Fares", sort="page", points_to="5"),
-        link(
-            "2", text="Prices", sort="address", address="https://www.old.skerryline.example/fares"
-        ),
-        link("3", text="Winter fares", sort="address", address="/fares/?season=winter"),
-        link("4", text="Soon", sort="address", address="#"),
-        link("5", text="Later", sort="front"),
+        link("1", says="Fares", page="5"),
+        link("2", says="Prices", address="https://www.old.skerryline.example/fares"),
+        link("3", says="Winter fares", address="/fares/?season=winter"),
+        link("4", says="Soon", address="#"),
+        link("5", says="Later", fixed="home"),
         nodes=page(5, "fares"),
     )
     codes = [(f.code, f.path) for f in read(data, "old.xml")[0].findings]
@@ -126,25 +125,23 @@ def test_rule_3_doubles_and_parked_items_are_told_apart() -> None:
     ("state", "severity"), [("gone", "high"), ("draft", "medium"), ("private", "medium")]
 )
 def test_rule_5_content_that_is_not_public(state: str, severity: str) -> None:
-    data = quillmoor(link("1", text="Old", sort="page", points_to="5"), nodes=page(5, "old", state))
+    data = quillmoor(link("1", says="Old", page="5"), nodes=page(5, "old", state))
     finding = next(f for f in read(data, "old.xml")[0].findings if f.code == "read.gone")
     assert finding.severity == severity
     assert one(to_stallmere(data), "link.state").outcome == "dropped"
 
 
 def test_rule_5_private_content_that_is_public_at_the_destination_is_grave() -> None:
-    data = quillmoor(
-        link("1", text="Plans", sort="page", points_to="5"), nodes=page(5, "plans", "private")
-    )
+    data = quillmoor(link("1", says="Plans", page="5"), nodes=page(5, "plans", "private"))
     done = to_stallmere(data, into=stallmere(header=None, pages=("plans",)))
     assert one(done, "link.state").severity == "high"
 
 
 def test_rule_5_switched_off_items_are_never_published() -> None:
     data = quillmoor(
-        link("1", text="Closed", sort="front", hidden="yes"),
-        link("2", under="1", text="Why", sort="finder"),
-        link("3", text="Open", sort="front"),
+        link("1", says="Closed", fixed="home", off=""),
+        link("2", under="1", says="Why", fixed="search"),
+        link("3", says="Open", fixed="home"),
     )
     done = to_stallmere(data)
     assert outline(tree(done, "main")) == ["Open"]
@@ -154,9 +151,7 @@ def test_rule_5_switched_off_items_are_never_published() -> None:
 
 
 def test_rule_5_content_that_no_menu_leads_to() -> None:
-    data = quillmoor(
-        link("1", sort="page", points_to="5"), nodes=page(5, "fares") + page(6, "crew")
-    )
+    data = quillmoor(link("1", page="5"), nodes=page(5, "fares") + page(6, "crew"))
     unlinked = [f for f in read(data, "old.xml")[0].findings if f.code == "read.unlinked"]
     assert [finding.before for finding in unlinked] == ["“Crew” (/crew/)"]
 
@@ -166,8 +161,8 @@ def test_rule_5_content_that_no_menu_leads_to() -> None:
 
 def test_rule_7_inherited_labels_are_frozen() -> None:
     data = quillmoor(
-        link("1", sort="page", points_to="5"),
-        link("2", text="Own", sort="page", points_to="5"),
+        link("1", page="5"),
+        link("2", says="Own", page="5"),
         nodes=page(5, "fares"),
     )
     done = to_stallmere(data)
@@ -177,7 +172,7 @@ def test_rule_7_inherited_labels_are_frozen() -> None:
 
 
 def test_rule_8_the_name_of_a_menu_is_kept_and_never_shown() -> None:
-    data = quillmoor(link("1", text="Book", sort="front"))
+    data = quillmoor(link("1", says="Book", fixed="home"))
     done = to_stallmere(data)
     assert json.loads(done.data)["trees"][0]["title"] == "Main bar"
     assert "Main bar" not in json.dumps(tree(done, "main"))
@@ -185,7 +180,7 @@ def test_rule_8_the_name_of_a_menu_is_kept_and_never_shown() -> None:
 
 def test_labels_that_are_too_long_are_cut_at_a_word() -> None:
     label = "What to do when your sailing is delayed or cancelled"
-    done = to_stallmere(quillmoor(link("1", text=label, sort="front")))
+    done = to_stallmere(quillmoor(link("1", says=label, fixed="home")))
     (text,) = outline(tree(done, "main"))
     assert len(text) <= 40 and text.endswith("…") and label.startswith(text[:-1])
     assert label[len(text) - 1] == " "
@@ -196,8 +191,8 @@ def test_labels_that_are_too_long_are_cut_at_a_word() -> None:
 
 
 def matching(nodes: str, *pages: dict[str, str]) -> dict[str, str]:
-    idents = [n.split('"')[0] for n in nodes.split('id="')[1:]]
-    links = [link(str(900 + n), text="x", sort="page", points_to=i) for n, i in enumerate(idents)]
+    idents = [n.split('"')[0] for n in nodes.split('no="')[1:]]
+    links = [link(str(900 + n), says="x", page=i) for n, i in enumerate(idents)]
     into = json.loads(stallmere(header=None))
     into["stock"]["page"] = list(pages)
     done = to_stallmere(quillmoor(*links, nodes=nodes), into=json.dumps(into).encode())
@@ -216,7 +211,7 @@ def test_rule_11_targets_are_matched_by_title_at_last() -> None:
 
 
 def test_rule_11_targets_are_matched_by_path() -> None:
-    node = PAGE.format(5, "read/prices", "Fares", "live", "everyone")
+    node = PAGE.format(5, "read/prices", "Fares", "open", "everyone")
     into = json.loads(stallmere(header=None))
     into["stock"]["page"] = [{"key": "prices", "title": "Z"}]
     assert matching(node, *into["stock"]["page"]) == {"5": "prices by address"}
@@ -230,8 +225,8 @@ def test_rule_11_an_ambiguous_match_is_none() -> None:
 
 
 def test_rule_11_matching_stays_within_the_kind() -> None:
-    node = '<node id="5" sort="article" path="/fares/" name="Fares"/>'
-    data = quillmoor(link("1", text="x", sort="article", points_to="5"), nodes=node)
+    node = '<article no="5" at="/fares/"><name>Fares</name></article>'
+    data = quillmoor(link("1", says="x", article="5"), nodes=node)
     done = to_stallmere(data, into=stallmere(header=None, pages=("fares",)))
     assert done.fitted.matches == []
     assert one(done, "link.unresolved").severity == "high"
@@ -239,9 +234,9 @@ def test_rule_11_matching_stays_within_the_kind() -> None:
 
 def test_rule_11_unmatched_links_keep_their_place_and_lead_nowhere() -> None:
     data = quillmoor(
-        link("1", text="A", sort="front"),
-        link("2", text="Fares", sort="page", points_to="5"),
-        link("3", text="B", sort="front"),
+        link("1", says="A", fixed="home"),
+        link("2", says="Fares", page="5"),
+        link("3", says="B", fixed="home"),
         nodes=page(5, "fares"),
     )
     into = stallmere(header=None, pages=("other",))
@@ -259,8 +254,8 @@ def test_rule_11_unmatched_links_keep_their_place_and_lead_nowhere() -> None:
 
 def test_rule_11_without_an_inventory_links_are_unchecked() -> None:
     data = quillmoor(
-        link("1", text="Fares", sort="page", points_to="5"),
-        link("2", text="Map", sort="address", address="https://old.skerryline.example/map?x=1"),
+        link("1", says="Fares", page="5"),
+        link("2", says="Map", address="https://old.skerryline.example/map?x=1"),
         nodes=page(5, "fares"),
     )
     done = to_stallmere(data)
@@ -272,17 +267,17 @@ def test_rule_11_without_an_inventory_links_are_unchecked() -> None:
 
 
 def test_rule_11_files_are_never_unresolved() -> None:
-    data = quillmoor(link("1", text="PDF", sort="address", address="/files/terms.pdf"))
+    data = quillmoor(link("1", says="PDF", address="/files/terms.pdf"))
     done = to_stallmere(data, into=stallmere(header=None, pages=("x",)), strict_links=True)
     assert tree(done, "m1")[0]["link"] == {"address": "/files/terms.pdf"}
     assert one(done, "step.file").outcome is None
 
 
 def test_rule_11_terms_and_product_groups_stand_in_for_each_other() -> None:
-    node = '<node id="5" sort="topic" path="/topics/passes/" name="Passes"/>'
+    node = '<subject no="5" at="/topics/passes/"><name>Passes</name></subject>'
     into = json.loads(stallmere(header=None))
     into["stock"]["aisle"] = [{"key": "passes", "title": "Passes"}]
-    data = quillmoor(link("1", text="P", sort="topic", points_to="5"), nodes=node)
+    data = quillmoor(link("1", says="P", subject="5"), nodes=node)
     done = to_stallmere(data, into=json.dumps(into).encode())
     assert tree(done, "m1")[0]["link"] == {"what": "aisle", "key": "passes"}
     assert (one(done, "kind.stand-in").outcome, one(done, "kind.stand-in").severity) == (
@@ -295,7 +290,7 @@ def test_rule_11_other_lacking_kinds_become_the_address_or_nothing() -> None:
     document = json.loads(stallmere(("main", [entry("Rover", to="good", key="rover")])))
     document["stock"]["good"] = [{"key": "rover", "title": "Rover"}]
     document["trees"][0]["entries"].append(entry("Account", to="account"))
-    into = quillmoor(nodes=page(5, "x"), spots="")
+    into = quillmoor(nodes=page(5, "x"), places="")
     done = to_quillmoor(json.dumps(document).encode(), into)
     assert one(done, "kind.as-address").after == "/buy/rover"
     assert (one(done, "kind.not-held").path, one(done, "kind.not-held").severity) == (
@@ -322,16 +317,16 @@ def test_rule_11_other_lacking_kinds_become_the_address_or_nothing() -> None:
     ],
 )
 def test_rules_12_and_13_addresses(address: str, leads: dict[str, str] | None) -> None:
-    data = quillmoor(link("1", text="x", sort="address", address=address), nodes=page(5, "fares"))
+    data = quillmoor(link("1", says="x", address=address), nodes=page(5, "fares"))
     done = to_stallmere(data, into=stallmere(header=None, pages=("fares",)))
     assert tree(done, "m1")[0]["link"] == leads
     facts = done.audited.facts
     assert facts["altered"] == 0
 
 
-def test_rule_13_nowhere_becomes_a_bare_hash() -> None:
+def test_rule_13_nowhere_is_no_address() -> None:
     done = to_quillmoor(stallmere(("main", [entry("More", entry("A", to="home"))])))
-    assert b'<set key="address">#</set>' in done.data
+    assert b"address" not in done.data and done.data.count(b"<leads") == 1
     assert done.audited.facts["altered"] == 0
 
 
@@ -351,12 +346,12 @@ def test_rule_14_scripts_are_never_passed_on(address: str) -> None:
 # Depth
 
 DEEP = (
-    link("1", text="A", sort="front"),
-    link("2", under="1", text="B", sort="finder"),
-    link("3", under="2", text="C", sort="front"),
-    link("4", under="2", text="D", sort="finder", seq="2"),
-    link("5", under="3", text="E", sort="front"),
-    link("6", under="1", text="F", sort="finder", seq="2"),
+    link("1", says="A", fixed="home"),
+    link("2", under="1", says="B", fixed="search"),
+    link("3", under="2", says="C", fixed="home"),
+    link("4", under="2", says="D", fixed="search", seq="2"),
+    link("5", under="3", says="E", fixed="home"),
+    link("6", under="1", says="F", fixed="search", seq="2"),
 )
 
 
@@ -384,8 +379,8 @@ def test_rule_15_what_the_source_never_showed_is_said() -> None:
 
 
 def test_rule_15_levels_that_were_not_shown_before_stay_where_they_are() -> None:
-    spots = '<spot name="foot" caption="Foot" menu="m1"/>'
-    done = to_stallmere(quillmoor(*DEEP[:2], spots=spots))
+    places = "foot=m1 "
+    done = to_stallmere(quillmoor(*DEEP[:2], places=places))
     assert outline(tree(done, "foot")) == [("A", ["B"])]
     assert found(done, "depth.hidden")[0].outcome is None  # the old theme hid it as well
 
@@ -393,7 +388,7 @@ def test_rule_15_levels_that_were_not_shown_before_stay_where_they_are() -> None
 def test_another_theme_of_the_destination_may_hide_its_own_items() -> None:
     own = [entry("A", entry("B", entry("C", to="home"), to="home"), to="home")]
     into = stallmere(("main", own), theme="broad")
-    done = to_stallmere(quillmoor(spots=""), "plain", into=into)
+    done = to_stallmere(quillmoor(places=""), "plain", into=into)
     loss = next(f for f in done.fitted.losses if f.code == "depth.hidden")
     assert loss.labels == ("C",)
 
@@ -401,10 +396,10 @@ def test_another_theme_of_the_destination_may_hide_its_own_items() -> None:
 @pytest.mark.parametrize("ring", [False, True])
 def test_rule_17_orphans_and_rings_lose_nothing(ring: bool) -> None:
     data = quillmoor(
-        link("1", under="2" if ring else "99", text="A", sort="front"),
-        link("2", under="1" if ring else "0", text="B", sort="front"),
-        link("3", under="1", text="C", sort="finder"),
-        link("4", text="D", sort="front"),
+        link("1", under="2" if ring else "99", says="A", fixed="home"),
+        link("2", under="1" if ring else "0", says="B", fixed="home"),
+        link("3", under="1", says="C", fixed="search"),
+        link("4", says="D", fixed="home"),
     )
     done = to_stallmere(data)
     codes = [f.path for f in found(done, "read.ring" if ring else "read.orphan")]
@@ -414,26 +409,23 @@ def test_rule_17_orphans_and_rings_lose_nothing(ring: bool) -> None:
 
 
 def test_an_item_that_is_its_own_parent_is_a_ring() -> None:
-    done = to_stallmere(quillmoor(link("1", under="1", text="A", sort="front")))
+    done = to_stallmere(quillmoor(link("1", under="1", says="A", fixed="home")))
     assert outline(tree(done, "main")) == ["A"]
     assert found(done, "read.ring")
 
 
 # Locations
 
-MEMBER = (
-    '<spot name="masthead" caption="Top" menu="m1"/>'
-    '<spot name="member" caption="Signed in" menu="m2"/>'
-)
-MENUS = '<menu ref="m1" name="Main bar"/><menu ref="m2" name="Mine"/>'
+MEMBER = "upper=m1 member=m2 "
+MENUS = '<menu code="m1"><name>Main bar</name></menu><menu code="m2"><name>Mine</name></menu>'
 
 
 def test_rule_18_a_menu_without_an_equivalent_is_stored_and_placed_nowhere() -> None:
     data = quillmoor(
-        link("1", text="A", sort="front"),
-        link("2", "m2", text="Call", sort="finder"),
+        link("1", says="A", fixed="home"),
+        link("2", "m2", says="Call", fixed="search"),
         menus=MENUS,
-        spots=MEMBER.replace("member", "handset"),
+        places=MEMBER.replace("member", "handset"),
     )
     done = to_stallmere(data)
     assert outline(tree(done, "m2")) == ["Call"]
@@ -445,27 +437,27 @@ def test_rule_18_a_menu_without_an_equivalent_is_stored_and_placed_nowhere() -> 
 def test_rule_18_locations_are_matched_by_purpose() -> None:
     trees = (("a", [entry("A", to="home")]), ("b", [entry("B", to="home")]))
     done = to_quillmoor(stallmere(*trees, header="a", footer="b"))
-    assert b'<spot name="masthead" caption="Top bar" menu="a"/>' in done.data
-    assert b'<spot name="foot" caption="Footer" menu="b"/>' in done.data
+    assert b'code="a" shown-at="upper"' in done.data
+    assert b'code="b" shown-at="foot"' in done.data
     assert done.audited.facts["dropped"] == 0
 
 
 def test_rule_19_two_menus_for_one_location() -> None:
     data = quillmoor(
-        link("1", text="A", sort="front"),
-        link("2", "m2", text="B", sort="finder"),
+        link("1", says="A", fixed="home"),
+        link("2", "m2", says="B", fixed="search"),
         menus=MENUS,
-        spots='<spot name="top" menu="m2"/><spot name="masthead" menu="m1"/>',
+        places="top=m2 upper=m1 ",
     )
     done = to_stallmere(data)
     loss = one(done, "place.clash")
-    assert (loss.menu, loss.severity) == ("m1", "high")
-    assert json.loads(done.data)["frame"]["header"] == done.written_as["m2"][0]
-    assert outline(tree(done, "m1")) == ["A"]
+    assert (loss.menu, loss.severity) == ("m2", "high")
+    assert json.loads(done.data)["frame"]["header"] == done.written_as["m1"][0]
+    assert outline(tree(done, "m2")) == ["B"]
 
 
 def test_rule_21_a_menu_for_members_is_never_shown_to_everyone() -> None:
-    data = quillmoor(link("1", "m2", text="Mine", sort="front"), menus=MENUS, spots=MEMBER)
+    data = quillmoor(link("1", "m2", says="Mine", fixed="home"), menus=MENUS, places=MEMBER)
     done = to_stallmere(data)
     assert done.written_as["m2"][0] not in json.loads(done.data)["frame"].values()
     (loss,) = found(done, "access.not-held")
@@ -474,9 +466,9 @@ def test_rule_21_a_menu_for_members_is_never_shown_to_everyone() -> None:
 
 def test_rule_21_an_item_narrower_than_its_place_is_left_out() -> None:
     data = quillmoor(
-        link("1", text="Crew", sort="front", readers="crew"),
-        link("2", under="1", text="Rota", sort="finder"),
-        link("3", text="All", sort="front"),
+        link("1", says="Crew", fixed="home", for_="crew"),
+        link("2", under="1", says="Rota", fixed="search"),
+        link("3", says="All", fixed="home"),
     )
     done = to_stallmere(data)
     assert outline(tree(done, "main")) == ["All"]
@@ -485,9 +477,7 @@ def test_rule_21_an_item_narrower_than_its_place_is_left_out() -> None:
 
 
 def test_rule_21_a_permission_of_a_page_that_is_lost_is_grave() -> None:
-    data = quillmoor(
-        link("1", text="Mine", sort="page", points_to="5"), nodes=page(5, "mine", readers="members")
-    )
+    data = quillmoor(link("1", says="Mine", page="5"), nodes=page(5, "mine", readers="members"))
     done = to_stallmere(data, into=stallmere(header=None, pages=("mine",)))
     loss = one(done, "access.not-held")
     assert (loss.severity, loss.facts, loss.outcome) == ("high", ["audience"], "altered")
@@ -496,12 +486,12 @@ def test_rule_21_a_permission_of_a_page_that_is_lost_is_grave() -> None:
 # Panels, for now
 
 PANEL = (
-    link("1", text="Islands", sort="front", look="deck:press:wide shaded"),
-    link("2", under="1", text="North", sort="address", address="#", look="bay:4"),
-    link("3", under="2", text="Haldrun", sort="front"),
-    link("4", under="2", sort="rule", seq="2"),
-    link("5", under="2", text="Pier", sort="finder", picture="/files/pier.jpg", seq="3"),
-    link("6", under="1", text="Map", sort="front", seq="2"),
+    link("1", says="Islands", fixed="home", style="pane pane-press pane-wide shaded"),
+    link("2", under="1", says="North", address="#", style="share-4"),
+    link("3", under="2", says="Haldrun", fixed="home"),
+    link("4", under="2", rule="", seq="2"),
+    link("5", under="2", says="Pier", fixed="search", picture="/files/pier.jpg", seq="3"),
+    link("6", under="1", says="Map", fixed="home", seq="2"),
 )
 
 
@@ -517,7 +507,7 @@ def test_a_panel_becomes_a_submenu() -> None:
 def test_a_panel_is_kept_where_it_was() -> None:
     done = convert(quillmoor(*PANEL), "old.xml", "quillmoor")
     assert done.fitted.losses == []
-    assert b"deck:press:wide shaded" in done.data and b"bay:4" in done.data
+    assert b"pane pane-press pane-wide shaded" in done.data and b"share-1" in done.data
 
 
 def trays(*texts: str) -> list[Any]:
@@ -529,7 +519,7 @@ def test_trays_and_their_lists_that_stand_at_the_destination_are_kept() -> None:
     passes = [entry("Rover", to="home")]
     into = stallmere(("main", own), ("passes", passes), theme="broad", trays=trays("Fares"))
     data = quillmoor(
-        link("1", text="Fares", sort="front"), link("2", under="1", text="Vehicles", sort="finder")
+        link("1", says="Fares", fixed="home"), link("2", under="1", says="Vehicles", fixed="search")
     )
     done = to_stallmere(data, "broad", into=into)
     assert json.loads(done.data)["trays"] == trays("Fares")
@@ -545,7 +535,7 @@ def test_an_item_that_a_tray_opens_from_stays() -> None:
         theme="broad",
         trays=trays("Fares"),
     )
-    done = to_stallmere(quillmoor(link("1", text="Book", sort="front")), "broad", into=into)
+    done = to_stallmere(quillmoor(link("1", says="Book", fixed="home")), "broad", into=into)
     assert outline(tree(done, "main")) == ["Book", "Fares"]
     assert one(done, "panel.opener").path == ("Fares",)
     assert one(done, "menu.replaced").labels == ("Old",)
@@ -557,7 +547,7 @@ def test_an_opener_is_copied_where_its_menu_is_shown_elsewhere_too() -> None:
         ("nav", own), ("passes", []), header="nav", footer="nav", theme="broad",
         trays=trays("Fares"),
     )  # fmt: skip
-    done = to_stallmere(quillmoor(link("1", text="Book", sort="front")), "broad", into=into)
+    done = to_stallmere(quillmoor(link("1", says="Book", fixed="home")), "broad", into=into)
     assert outline(tree(done, "m1")) == ["Book", "Fares"]
     assert outline(tree(done, "nav")) == ["Fares", "Old"]
 
@@ -567,7 +557,7 @@ def test_a_label_that_a_tray_opens_from_is_made_unique() -> None:
         ("main", [entry("Fares")]), ("passes", []), theme="broad", trays=trays("Fares")
     )
     data = quillmoor(
-        link("1", text="Fares", sort="front"), link("2", text="Fares", sort="finder", seq="2")
+        link("1", says="Fares", fixed="home"), link("2", says="Fares", fixed="search", seq="2")
     )
     done = to_stallmere(data, "broad", into=into)
     assert outline(tree(done, "main")) == ["Fares", "Fares 2"]
@@ -578,7 +568,7 @@ def test_trays_cannot_stay_in_a_theme_without_them() -> None:
     into = stallmere(
         ("main", [entry("Fares")]), ("passes", []), theme="broad", trays=trays("Fares")
     )
-    done = to_stallmere(quillmoor(spots=""), "plain", into=into)
+    done = to_stallmere(quillmoor(places=""), "plain", into=into)
     assert one(done, "panel.removed").severity == "high"
 
 
@@ -598,8 +588,8 @@ def test_a_shop_that_changes_its_theme_loses_its_trays_and_says_so() -> None:
 def test_rule_31_traits_that_are_not_held_are_said_one_by_one() -> None:
     data = quillmoor(
         link(
-            "1", text="A", sort="front", window="new", icon="ship", hint="h", blurb="b",
-            rel="nofollow", picture="/p.jpg", look="shaded",
+            "1", says="A", fixed="home", window="new", glyph="ship", hint="h", about="b",
+            rel="nofollow", picture="/p.jpg", style="shaded",
         )
     )  # fmt: skip
     codes = {f.code: f.severity for f in to_stallmere(data).fitted.losses}
@@ -616,17 +606,17 @@ def test_rule_31_traits_that_are_not_held_are_said_one_by_one() -> None:
 
 def test_unread_fields_are_said_and_written_back_to_the_same_platform() -> None:
     data = quillmoor(
-        link("1", text="A", sort="front", badge="New"), more="<plugins><tide/></plugins>"
+        link("1", says="A", fixed="home", badge="New"), more="<plugins><tide/></plugins>"
     )
     losses = found(to_stallmere(data), "read.extra")
     assert [loss.before for loss in losses] == ["plugins = <tide>", "badge = New"]
     back = convert(data, "old.xml", "quillmoor")
     assert back.fitted.losses == []
-    assert b"<tide/>" in back.data and b'<set key="badge">New</set>' in back.data
+    assert b"<tide/>" in back.data and b"<badge>New</badge>" in back.data
 
 
 def test_a_menu_that_grows_is_frozen() -> None:
-    data = quillmoor(menus='<menu ref="m1" name="Main bar" grows="yes"/>')
+    data = quillmoor(menus='<menu code="m1" fills="root-pages"><name>Main bar</name></menu>')
     assert one(to_stallmere(data), "menu.rule-frozen").facts == ["rule"]
 
 
@@ -636,8 +626,8 @@ def test_rule_33_a_menu_takes_over_the_one_at_its_place() -> None:
         ("nav", own), ("m2", [entry("Stays")]), header="nav", pages=("x",), weather=[1]
     )
     data = quillmoor(
-        link("1", text="A", sort="front"),
-        link("2", "m2", text="B", sort="finder"),
+        link("1", says="A", fixed="home"),
+        link("2", "m2", says="B", fixed="search"),
         menus=MENUS,
     )
     done = to_stallmere(data, into=into)
@@ -656,13 +646,13 @@ def test_rule_33_a_menu_takes_over_the_one_at_its_place() -> None:
 
 def test_rule_33_an_empty_location_of_the_source_keeps_what_is_there() -> None:
     into = stallmere(("nav", [entry("A")]), ("low", [entry("B")]), header="nav", footer="low")
-    done = to_stallmere(quillmoor(link("1", text="X", sort="front")), into=into)
+    done = to_stallmere(quillmoor(link("1", says="X", fixed="home")), into=into)
     assert json.loads(done.data)["frame"]["footer"] == "low"
 
 
 def test_rule_33_a_menu_shown_elsewhere_too_is_not_replaced() -> None:
     into = stallmere(("nav", [entry("A", to="home")]), header="nav", footer="nav")
-    done = to_stallmere(quillmoor(link("1", text="X", sort="front")), into=into)
+    done = to_stallmere(quillmoor(link("1", says="X", fixed="home")), into=into)
     assert outline(tree(done, "nav")) == ["A"]
     assert json.loads(done.data)["frame"] == {"theme": "plain", "header": "m1", "footer": "nav"}
     assert one(done, "place.taken").severity == "high"
@@ -686,12 +676,12 @@ def test_rule_34_the_same_input_gives_the_same_bytes() -> None:
 
 
 def test_limits_on_items_and_menus() -> None:
-    links = [link(str(n), text=f"I{n}", sort="front", seq=str(n)) for n in range(1, 190)]
+    links = [link(str(n), says=f"I{n}", fixed="home", seq=str(n)) for n in range(1, 190)]
     done = to_stallmere(quillmoor(*links))
     assert len(tree(done, "main")) == 180
     loss = one(done, "menu.too-long")
     assert (loss.severity, len(loss.labels), loss.labels[0]) == ("high", 9, "I181")
-    menus = "".join(f'<menu ref="m{n}" name="M"/>' for n in range(1, 35))
-    many = to_stallmere(quillmoor(link("1", text="A", sort="front"), menus=menus))
+    menus = "".join(f'<menu code="m{n}"><name>M</name></menu>' for n in range(1, 35))
+    many = to_stallmere(quillmoor(link("1", says="A", fixed="home"), menus=menus))
     assert len(json.loads(many.data)["trees"]) == 30
     assert len(found(many, "menu.too-many")) == 4

@@ -252,7 +252,7 @@ def test_samples_become_another_platform_and_come_back(shape: tuple[str, str, by
 
 def test_a_menu_goes_into_what_is_there(shape: tuple[str, str, bytes]) -> None:
     _, profile, sample = shape
-    data = quillmoor(link("1", text="New", sort="front"))
+    data = quillmoor(link("1", says="New", fixed="home"))
     done = convert(data, "old.xml", profile, into=(sample, "sample"))
     site = read(done.data, "out", profile)[0].site
     assert sorted(map(str, (outline(menu.items) for menu in site.menus))) == [

@@ -15,38 +15,73 @@ from tests.test_shapes import BYTES
 from ypsiform.standins import CHECKERS
 
 GOOD = quillmoor(
-    link("1", text="A", sort="page", points_to="5"),
-    link("2", under="1", text="B", sort="address", address="#"),
-    nodes='<node id="5" sort="page" path="/a/" name="A" state="live"/>',
+    link("1", says="A", page="5", style="pane"),
+    link("2", under="1", says="B", address="/b", style="share-2"),
+    link("3", says="C", fixed="home", seq="2"),
+    nodes='<page no="5" at="/a/" stage="open"><name>A</name></page>',
+)
+PLANKS = quillmoor(
+    link("1", says="A"),
+    link("2", under="1", heading="B", page="5"),
+    link("3", under="2", says="C"),
+    nodes='<page no="5" at="/a/"><name>A</name></page>',
+    dress="slipway",
 )
 
 
 @pytest.mark.parametrize(
     ("old", "new", "words"),
     [
-        ('version="3"', 'version="2"', "version"),
-        ('ref="m1"', 'ref="M_1"', "not legal"),
-        ('ref="m1"', f'ref="{"m" * 27}"', "not legal"),
-        ('points-to">5', 'points-to">6', "points to no page"),
-        ('sort="page" path', 'sort="topic" path', "points to no page"),
-        ('under="1"', 'under="9"', "not in its menu"),
-        ('under="0"', 'under="2"', "under itself"),
-        ('id="2"', 'id="1"', "twice"),
-        ('menu="m1" under="1"', 'menu="m3" under="0"', "missing menu"),
-        ('seq="1"', 'seq="one"', "seq"),
-        ('"sort">page', '"sort">pgae', "the sort"),
-        ('"address">#', '"address">', "no address"),
-        ('"address">#', '"address">javascript:x', "script"),
-        ('state="live"', 'state="alive"', "state"),
-        ('theme="breakwater"', 'theme="brekwater"', "theme"),
-        ("</links>", "</links", "well-formed"),
+        ('version="4"', 'version="3"', "version"),
+        ('root="', 'shoot="', "no address"),
+        ('code="m1"', 'code="M_1"', "not legal"),
+        ('code="m1"', f'code="{"m" * 27}"', "not legal"),
+        ("</menu>", '</menu><menu code="m1"/>', "there twice"),
+        ('shown-at="upper"', 'shown-at="Upper"', "the place 'Upper'"),
+        ('shown-at="upper"', 'shown-at="upper" made="somehow"', "made is"),
+        ('shown-at="upper"', 'shown-at="upper" fills="all"', "fills is"),
+        ('page="5"', 'page="6"', "leads to no page"),
+        ('<page no="5"', '<article no="5"', "not well-formed"),
+        ('page="5"', 'subject="5"', "leads to no subject"),
+        ('fixed="home"', 'fixed="moon"', "'moon' is not fixed"),
+        ('fixed="home"', 'moon="home"', "leads to a moon"),
+        ('address="/b"', 'address="javascript:x"', "script"),
+        ('address="/b"', 'address=""', "no address"),
+        ("<leads fixed", '<leads page="5"/><leads fixed', "more than one"),
+        ('in="1"', 'in="9"', "not in its menu"),
+        ('<item no="1"', '<item no="1" in="2"', "is in itself"),
+        ('no="2"', 'no="1"', "twice"),
+        ('after="1"', 'after="2"', "none of its siblings"),
+        ('<item no="1"', '<item no="1" after="3"', "is after itself"),
+        ('stage="open"', 'stage="shut"', "stage"),
+        ('<page no="5" at="/a/"', '<page no="5"', "no path"),
+        ('dress="breakwater"', 'dress="brekwater"', "dress"),
+        ("<says>C</says>", "<says>C</says><says>D</says>", "twice in one language"),
+        ("<says>C</says>", "<says>C</says><window>old</window>", "window is 'old'"),
+        ("<style>pane<", "<style>shaded<", "outside a pane"),
+        ("share-2", "share-2 share-3", "twice"),
+        ("<style>pane<", "<style>pane-wide<", "without a pane"),
+        ("</menu>", "</menu", "well-formed"),
     ],
 )
 def test_quillmoor(old: str, new: str, words: str) -> None:
     assert CHECKERS["quillmoor"](GOOD) == []
     broken = GOOD.decode().replace(old, new, 1)
     assert broken != GOOD.decode()
-    assert any(words in problem for problem in CHECKERS["quillmoor"](broken.encode()))
+    problems = CHECKERS["quillmoor"](broken.encode())
+    assert any(words in problem for problem in problems), problems
+
+
+def test_planks() -> None:
+    assert CHECKERS["quillmoor"](PLANKS) == []
+    text = PLANKS.decode()
+    for old, new, words in (
+        ('"slipway"', '"breakwater"', "has no planks"),
+        ('in="1" heading', 'in="3" heading', "not in a top item"),
+        ("</menu>", "".join(f'<plank no="{n}" in="1"/>' for n in range(10, 17)) + "</menu>", "8"),
+    ):
+        problems = CHECKERS["quillmoor"](text.replace(old, new, 1).encode())
+        assert any(words in problem for problem in problems), problems
 
 
 def _entry(**change: Any) -> Any:

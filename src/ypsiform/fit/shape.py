@@ -159,6 +159,11 @@ class _Adapter:
         if capacity.headings == "none":
             for column in columns:
                 column.blocks = [self._headless(block) for block in column.blocks]
+        if capacity.apart:
+            for column in columns:
+                column.blocks = [
+                    self._without_blank(b) if _leads_nowhere(b) else b for b in column.blocks
+                ]
         behind: list[Column] = []
         lists = sum(isinstance(b, Links) for column in columns for b in column.blocks)
         between = capacity.between and lists <= (capacity.columns or lists)
@@ -172,6 +177,9 @@ class _Adapter:
             columns = _spread(columns, capacity.columns or len(columns))
         elif not between and capacity.columns is not None and len(columns) > capacity.columns:
             columns = _merged(columns, capacity.columns)
+            if capacity.headings == "first":
+                for column in columns:
+                    self._first_heading(column)
         if capacity.headings == "free":
             for column in columns:
                 column.blocks = [self._without_blank(block) for block in column.blocks]
@@ -400,6 +408,18 @@ class _Adapter:
             first.items = [*first.items, *more]
         column.blocks = [first]
 
+    def _first_heading(self, column: Column) -> None:
+        """Only what stands first in a column is its heading; the others become links."""
+        blocks: list[Block] = []
+        for block in column.blocks:
+            if blocks and isinstance(block, Links) and block.heading is not None:
+                if block.heading.number >= 0:
+                    self.made.moved[block.heading.number] = "panel.merged"
+                items = self._unhead(block.heading, block.items, "panel.merged")
+                block = Links(None, items, block.key)
+            blocks.append(block)
+        column.blocks = blocks
+
     def _settle(self, column: Column) -> None:
         """Join lists without a heading to the one before, as they will be read."""
         blocks: list[Block] = []
@@ -419,6 +439,12 @@ class _Adapter:
                     continue
             blocks.append(block)
         column.blocks = blocks
+
+
+def _leads_nowhere(block: Block) -> bool:
+    """Whether a list has a heading that leads nowhere."""
+    heading = block.heading if isinstance(block, Links) else None
+    return heading is not None and heading.target.kind == "none"
 
 
 def _says_less(held: Held, less: Held) -> bool:

@@ -33,6 +33,9 @@ from .cells import HELD
 from .panels import Beside, Capacity, unframed
 from .schema import BlockRule, PanelRule
 
+NO_TEXT = "\0"
+"""What stands for the text of a record that has none: no label is that."""
+
 FORM = "markdown"
 """How texts are written."""
 
@@ -183,8 +186,8 @@ class Bound(Beside):
     def _tie(self, record: Any) -> tuple[str, int | None]:
         """The text that a record is tied by, and the place of its item, from 1, if it says one."""
         text, place = step(record, self.rule.text), step(record, self.rule.place)
-        if not isinstance(text, str) or not text:
-            return "", None
+        if not isinstance(text, str):
+            return NO_TEXT, None
         return text, None if place is None else place if type(place) is int else -1
 
     @property

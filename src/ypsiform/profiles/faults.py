@@ -290,7 +290,11 @@ def _kind_of(path: Steps, name: str, through: list[dict[str, Any]]) -> Iterator[
     listed = codec in ("split", "list", "but", "audience")
     table = argument if codec in ("words", "flag") and isinstance(argument, dict) else {}
     given = [value for word, value in table.items() if word != "numbers"]
-    truths = codec == "there" or (codec == "flag" and argument is True) or any(isinstance(v, bool) for v in given)
+    truths = (
+        codec == "there"
+        or (codec == "flag" and argument is True)
+        or any(isinstance(v, bool) for v in given)
+    )
     here: Steps = [*path, "through", len(through) - 1]
     if len({isinstance(value, bool) for value in given}) > 1:
         yield Fault(here, f"some of these words mean true or false for {name!r}, and others texts")

@@ -206,7 +206,7 @@ class Marked:
             if beyond or child.hidden:
                 self.unseen.append((top, child))
             column = Column([], label=child.label or None, origin=child.origin)
-        elif self.bare and not child.label and child.target.kind == "none":
+        elif self.bare and _blank(child):
             column = Column([], origin=child.origin)
         else:
             column = Column([Links(replace(child, role="heading", children=[]), [])])
@@ -228,6 +228,7 @@ class Marked:
 
     def _append(self, column: Column, child: Item) -> None:
         seen = self.picture.of(child) if self.picture is not None else Seen(child, None, ())
+        seen = seen if self.rule.most_pictures != 0 else None
         piece = as_picture(seen.item, self.source) if seen is not None else None
         if piece is not None:
             column.blocks.append(piece)
@@ -336,7 +337,7 @@ class Marked:
         return Capacity(
             columns=rule.most,
             headings=headings,
-            holds=(Picture,),
+            holds=(Picture,) if rule.most_pictures != 0 else (),
             opens=(*rule.opens.values(), standard),
             full_width=True in rule.full_width.values(),
             spans=self.column.parts is not None,
@@ -381,10 +382,18 @@ class Marked:
 
     def _fits(self, column: Column) -> bool:
         headed = [at for at, b in enumerate(column.blocks) if isinstance(b, Links) and b.heading]
+        pictures = any(isinstance(block, Piece) for block in column.blocks)
+        if pictures and self.rule.most_pictures == 0:
+            return False
         if not only_known(column) or any(self._join(*two) for two in pairwise(column.blocks)):
             return False
         if not self.hidden:
-            return column.label is None and headed in ([], [0]) and bool(column.blocks)
+            filled = bool(column.blocks) or self.bare
+            first = column.blocks[0] if headed == [0] else None
+            blank = isinstance(first, Links) and first.heading is not None and _blank(first.heading)
+            if self.bare and blank:
+                return False  # it would be read as none
+            return column.label is None and headed in ([], [0]) and filled
         return self.heading is not None or not headed
 
     def _join(self, one: Block, other: Block) -> bool:
@@ -404,6 +413,10 @@ class Marked:
             for mark in marks
         )  # fmt: skip
         return bears or (not rule.joined and word in {*rule.opens, *rule.full_width, *rule.tones})
+
+
+def _blank(heading: Item) -> bool:
+    return not heading.label and heading.target.kind == "none"
 
 
 def _head(column: Column) -> bool:

@@ -376,6 +376,9 @@ class _Reader:
             if key in seen:
                 raise self.fail(f"two menus have the key {key!r}", spell(place))
             seen.add(key)
+            place_ = record.slots.get("place")
+            if place_ is not None:  # one that names no place is placed nowhere
+                unread = [e for e in unread if e.value != "" or e.path != place_.key]
             menu = self._menu(key, values, tuple(unread), place)
             if values.get("audience", EVERYONE) != EVERYONE:
                 self.restricted[key] = values["audience"]
@@ -797,8 +800,6 @@ class _Reader:
 
     def _tell_second(self, menu: Menu, place: str) -> None:
         """Say that a menu names a location that another one has."""
-        extra = Extra(plain(self.profile.menus.fields["place"]).at, place)
-        menu.extras = (*menu.extras, extra)
         self.notices.append(
             notice(
                 "place.second",

@@ -141,7 +141,7 @@ class _Writer:
         self.counted: Counted | None = None
         self.of_pages: list[Item] = []
         # The id of the item that was written last in a menu below another one.
-        self._last: dict[tuple[int, int, int], str] = {}
+        self._last: dict[tuple[str, int], str] = {}
         # What stands for a menu in the sequence of its location.
         self.entries_of: dict[str, list[Any]] = {}
         # Lists that several rules share: what belongs to none of those that are written anew.
@@ -226,7 +226,8 @@ class _Writer:
                 continue  # set when its section is made, to keep the sections in order
             value = rule.is_ if rule.is_ is not None else facts.get(name)
             if value is not None and rule.through:
-                value = chain(rule.through, name)[1]((value,))
+                others = self.plan.own.languages[1:] if self.plan.own is not None else ()
+                value = chain(rule.through, name)[1]((value, *others))
             if value is None or not (self.fresh or name == "theme"):
                 continue
             set_at(shape, self.tree, rule.at, value)
@@ -383,6 +384,8 @@ class _Writer:
                 self.lineage[1, "menu", at] = place
                 if "place" in rule.slots:
                     self._put_place(rule, node, new)
+                if "audience" in rule.slots:  # who saw the old items is no matter now
+                    shape.put(node, rule.slots["audience"].key, None)
                 entries.append((place, node, new))
                 records.append(node)
             elif key in self.plan.kept:
@@ -755,18 +758,26 @@ class _Writer:
     def _tie_inside(self, entries: list[tuple[str, Any, Menu]], inside: str) -> None:
         """Write flat records into the records of their menus."""
         tie = self.profile.items.tie
+        taken: set[str] = set()
         if self.plan.own is not None:
             self._same_places(self.plan.own.menus)
+            stay = [menu for menu in self.plan.own.menus if menu.key in self.plan.kept]
+            taken = {thing.id for thing in rows_of(stay).things if isinstance(thing, Item)}
         for place, node, menu in entries:
             rows = rows_of([menu])
-            made = self._ids(rows, [menu], set())
+            made = self._ids(rows, [menu], taken)
             ways: list[str] = []
             written: dict[str, list[Any]] = {inside: []}
             written.update({tie.beside: []} if tie.beside else {})
             for row, thing in enumerate(rows.things):
                 assert isinstance(thing, Item)
                 structure = self._structure(rows, row, menu, made, ways)
-                pairs = self.items.pairs(thing, structure, self.parts.get(id(thing)))
+                # What stands beside the items and is part of no panel is still what it was.
+                beside = [e for e in thing.extras if e.path == "#name"] if tie.beside else []
+                part = self.parts.get(id(thing)) or ("column" if beside else None)
+                extras = tuple(extra for extra in thing.extras if extra not in beside)
+                said = replace(thing, extras=extras) if beside else thing
+                pairs = self.items.pairs(said, structure, part)
                 self._hold(pairs, rows, row)
                 name = tie.beside if tie.beside and ("#name", tie.beside) in pairs else inside
                 pairs = [pair for pair in pairs if pair[0] != "#name"]
@@ -775,7 +786,7 @@ class _Writer:
                 self._number(thing, here)
                 if tie.id:
                     self.given[here] = made[row]
-                records.append(self.items.record.write(pairs, thing.extras))
+                records.append(self.items.record.write(pairs, extras))
             for name, records in written.items():
                 if self.shape.ALWAYS_TEXT:
                     if records or inner(self.shape, node, name) is not None:
@@ -846,7 +857,7 @@ class _Writer:
         ways.append(way)
         before = None
         if tie.follows:
-            key = (id(rows), rows.menu[row], parent)
+            key = (menu.key, parent)
             before = self._last.get(key)
             self._last[key] = made[row]
         bar = self.say(menu.key)

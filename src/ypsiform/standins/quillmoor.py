@@ -6,11 +6,11 @@ import re
 import xml.etree.ElementTree as ET
 
 _NAME = re.compile(r"[a-z0-9]+(\.[a-z0-9]+)*")
-_STATES = {"live", "draft", "private", "gone"}
-_SORTS = {"page", "article", "topic", "front", "finder", "rule", "address"}
-_SLIPWAY_SORTS = {"plank", "caption"}
-_POINTING = {"page", "article", "topic"}
-_OPTIONS = {"press": "opens", "hover": "opens", "wide": "width", "snug": "width"}
+_LEAVES = ("page", "article", "subject")
+_STAGES = {"open", "unfinished", "closed", "withdrawn"}
+_FIXED = {"home", "search"}
+_DRESSES = ("breakwater", "slipway")
+_WORDS = {"pane", "pane-press", "pane-wide"}
 
 
 def check(data: bytes) -> list[str]:
@@ -22,17 +22,27 @@ def check(data: bytes) -> list[str]:
     if root.tag != "quillmoor":
         return [f"the root element is {root.tag}"]
     found: list[str] = []
-    if root.get("version") != "3":
+    if root.get("version") != "4":
         found.append(f"version is {root.get('version')}")
-    if root.get("site") is None:
-        found.append("there is no site address")
-    for section in ("content", "menus", "spots", "links"):
-        if len(root.findall(section)) != 1:
-            found.append(f"there is not exactly one <{section}>")
-    nodes = _nodes(root, found)
-    menus = _menus(root, found)
-    theme = _spots(root, menus, found)
-    _links(root, menus, nodes, theme, found)
+    if root.get("root") is None:
+        found.append("there is no address of the site")
+    dress = root.get("dress", "")
+    if dress not in _DRESSES:
+        found.append(f"the dress {dress!r} is not known")
+    if len(root.findall("leaves")) != 1:
+        found.append("there is not exactly one <leaves>")
+    leaves = _leaves(root, found)
+    codes: set[str] = set()
+    numbers: set[str] = set()
+    shown: set[str] = set()
+    for menu in root.findall("menu"):
+        _menu(menu, codes, found)
+        places = menu.get("shown-at", "").split()
+        upper = "upper" in places and "upper" not in shown
+        shown.update(places)
+        _items(menu, leaves, numbers, dress, found)
+        if upper and dress == "breakwater":
+            _panes(menu, found)
     return found
 
 
@@ -40,149 +50,122 @@ def _legal(name: str) -> bool:
     return len(name) <= 26 and _NAME.fullmatch(name) is not None
 
 
-def _nodes(root: ET.Element, found: list[str]) -> dict[str, str]:
-    nodes: dict[str, str] = {}
-    for node in root.findall("content/node"):
-        ident, sort = node.get("id"), node.get("sort", "")
-        if not ident or ident in nodes:
-            found.append(f"node id {ident!r} is missing or there twice")
-        if sort not in _POINTING:
-            found.append(f"node {ident} has the sort {sort!r}")
-        if node.get("state", "live") not in _STATES:
-            found.append(f"node {ident} has the state {node.get('state')!r}")
-        if node.get("path") is None or node.get("name") is None:
-            found.append(f"node {ident} has no path or no name")
-        nodes[ident or ""] = sort
-    return nodes
+def _leaves(root: ET.Element, found: list[str]) -> dict[str, str]:
+    leaves: dict[str, str] = {}
+    for leaf in root.findall("leaves/*"):
+        number = leaf.get("no")
+        if not number or number in leaves:
+            found.append(f"the number {number!r} of a leaf is missing or there twice")
+        if leaf.tag not in _LEAVES:
+            found.append(f"leaf {number} is a {leaf.tag}")
+        if leaf.get("stage", "open") not in _STAGES:
+            found.append(f"leaf {number} has the stage {leaf.get('stage')!r}")
+        if leaf.get("at") is None or leaf.find("name") is None:
+            found.append(f"leaf {number} has no path or no name")
+        leaves[number or ""] = leaf.tag
+    return leaves
 
 
-def _menus(root: ET.Element, found: list[str]) -> set[str]:
-    menus: set[str] = set()
-    for menu in root.findall("menus/menu"):
-        ref = menu.get("ref", "")
-        if not _legal(ref):
-            found.append(f"menu ref {ref!r} is not legal")
-        if ref in menus:
-            found.append(f"menu ref {ref!r} is there twice")
-        menus.add(ref)
-        for name in ("kept", "grows"):
-            if menu.get(name, "yes") not in ("yes", "no"):
-                found.append(f"menu {ref}: {name} is {menu.get(name)!r}")
-    return menus
+def _menu(menu: ET.Element, codes: set[str], found: list[str]) -> None:
+    code = menu.get("code", "")
+    if not _legal(code):
+        found.append(f"the code {code!r} of a menu is not legal")
+    if code in codes:
+        found.append(f"the code {code!r} of a menu is there twice")
+    codes.add(code)
+    if menu.get("made", "by-hand") not in ("by-hand", "by-itself"):
+        found.append(f"menu {code}: made is {menu.get('made')!r}")
+    if menu.get("fills", "never") not in ("never", "root-pages"):
+        found.append(f"menu {code}: fills is {menu.get('fills')!r}")
+    for place in menu.get("shown-at", "").split():
+        if not _legal(place):
+            found.append(f"menu {code}: the place {place!r} is not legal")
 
 
-def _spots(root: ET.Element, menus: set[str], found: list[str]) -> str:
-    theme = ""
-    for spots in root.findall("spots"):
-        theme = spots.get("theme", "")
-    if theme not in ("breakwater", "slipway"):
-        found.append(f"the theme {theme!r} is not known")
-    seen: set[str] = set()
-    for spot in root.findall("spots/spot"):
-        name = spot.get("name", "")
-        if not _legal(name) or name in seen:
-            found.append(f"spot name {name!r} is not legal or there twice")
-        seen.add(name)
-        if spot.get("menu") and spot.get("menu") not in menus:
-            found.append(f"spot {name} names the missing menu {spot.get('menu')!r}")
-    return theme
-
-
-def _links(
-    root: ET.Element, menus: set[str], nodes: dict[str, str], theme: str, found: list[str]
+def _items(
+    menu: ET.Element, leaves: dict[str, str], numbers: set[str], dress: str, found: list[str]
 ) -> None:
-    under: dict[tuple[str, str], str] = {}
-    looks: dict[tuple[str, str], list[str]] = {}
-    sorts: dict[tuple[str, str], str] = {}
-    ids: set[str] = set()
-    for link in root.findall("links/link"):
-        ident, menu = link.get("id", ""), link.get("menu", "")
-        if not ident or ident == "0" or ident in ids:
-            found.append(f"link id {ident!r} is missing, 0, or there twice")
-        ids.add(ident)
-        if menu not in menus:
-            found.append(f"link {ident} is in the missing menu {menu!r}")
-        if not re.fullmatch(r"-?\d+", link.get("seq", "")):
-            found.append(f"link {ident}: seq is {link.get('seq')!r}")
-        values: dict[str, str] = {}
-        for entry in link.findall("set"):
-            key = entry.get("key")
-            if not key:
-                found.append(f"link {ident} has a set without a key")
-            values.setdefault(key or "", entry.text or "")
-        under[menu, ident] = link.get("under", "")
-        looks[menu, ident] = values.get("look", "").split()
-        sorts[menu, ident] = values.get("sort", "")
-        _values(ident, values, nodes, theme, found)
-    for (menu, ident), parent in under.items():
-        if parent != "0" and (menu, parent) not in under:
-            found.append(f"link {ident} stands under {parent!r}, which is not in its menu")
-    _rings(under, found)
-    if theme == "slipway":
-        _planks(under, sorts, found)
-    if theme == "breakwater":
-        held = {s.get("menu") for s in root.findall("spots/spot") if s.get("name") == "masthead"}
-        for (menu, ident), words in looks.items():
-            if menu in held:
-                _directives(ident, words, under[menu, ident] == "0", found)
+    records = [child for child in menu if child.tag in ("item", "plank")]
+    inside: dict[str, str] = {}
+    after: dict[str, str] = {}
+    for record in records:
+        number = record.get("no", "")
+        if not number or number in numbers:
+            found.append(f"the number {number!r} of an item is missing or there twice")
+        numbers.add(number)
+        inside[number] = record.get("in", "")
+        after[number] = record.get("after", "")
+        _says(record, number, leaves, found)
+    planks = {record.get("no", "") for record in records if record.tag == "plank"}
+    for number, parent in inside.items():
+        if parent and parent not in inside:
+            found.append(f"item {number} is in {parent!r}, which is not in its menu")
+        last = after[number]
+        if last and (last not in inside or inside[last] != parent):
+            found.append(f"item {number} comes after {last!r}, which is none of its siblings")
+    _rings(inside, "in", found)
+    _rings(after, "after", found)
+    counts: dict[str, int] = {}
+    for number in planks:
+        parent = inside[number]
+        counts[parent] = counts.get(parent, 0) + 1
+        if dress != "slipway":
+            found.append(f"the dress {dress} has no planks: {number}")
+        if not parent or inside.get(parent):
+            found.append(f"plank {number} is not in a top item")
+    found += [f"item {parent} has {count} planks" for parent, count in counts.items() if count > 7]
 
 
-def _planks(
-    under: dict[tuple[str, str], str], sorts: dict[tuple[str, str], str], found: list[str]
-) -> None:
-    counts: dict[tuple[str, str], int] = {}
-    for (menu, ident), sort in sorts.items():
-        parent = (menu, under[menu, ident])
-        if sort == "plank":
-            counts[parent] = counts.get(parent, 0) + 1
-            if parent[1] == "0" or under.get(parent) != "0":
-                found.append(f"link {ident} is a plank, but not below a top item")
-        if sort == "caption" and sorts.get(parent) != "plank":
-            found.append(f"link {ident} is a caption outside a plank")
-    found += [f"link {key[1]} has {count} planks" for key, count in counts.items() if count > 7]
+def _says(record: ET.Element, number: str, leaves: dict[str, str], found: list[str]) -> None:
+    leads = record.findall("leads")
+    if len(leads) > 1 or any(len(lead.attrib) != 1 for lead in leads):
+        found.append(f"item {number} leads to more than one, or to nothing")
+    for lead in leads:
+        for kind, said in lead.attrib.items():
+            if kind in _LEAVES and leaves.get(said) != kind:
+                found.append(f"item {number} leads to no {kind}: {said!r}")
+            elif kind == "fixed" and said not in _FIXED:
+                found.append(f"item {number}: {said!r} is not fixed")
+            elif kind == "address" and not said:
+                found.append(f"item {number} has no address")
+            elif kind == "address" and re.match(r"\s*(java|vb)script:", said, re.IGNORECASE):
+                found.append(f"item {number} runs a script")
+            elif kind not in (*_LEAVES, "fixed", "address"):
+                found.append(f"item {number} leads to a {kind}")
+    window = record.findtext("window")
+    if window not in (None, "new", "same"):
+        found.append(f"item {number}: window is {window!r}")
+    tongues = [says.get("lang", "") for says in record.findall("says")]
+    if len(tongues) != len(set(tongues)):
+        found.append(f"item {number} says something twice in one language")
 
 
-def _values(
-    ident: str, values: dict[str, str], nodes: dict[str, str], theme: str, found: list[str]
-) -> None:
-    sort = values.get("sort", "")
-    if sort not in _SORTS and not (theme == "slipway" and sort in _SLIPWAY_SORTS):
-        found.append(f"link {ident} has the sort {sort!r}")
-    if sort in _POINTING and nodes.get(values.get("points-to", "")) != sort:
-        found.append(f"link {ident} points to no {sort}: {values.get('points-to')!r}")
-    if sort == "address" and not values.get("address"):
-        found.append(f"link {ident} has no address")
-    if re.match(r"\s*(java|vb)script:", values.get("address", ""), re.IGNORECASE):
-        found.append(f"link {ident} runs a script")
-    if values.get("window", "same") not in ("new", "same"):
-        found.append(f"link {ident}: window is {values['window']!r}")
-    if values.get("hidden", "no") not in ("yes", "no"):
-        found.append(f"link {ident}: hidden is {values['hidden']!r}")
-
-
-def _rings(under: dict[tuple[str, str], str], found: list[str]) -> None:
-    settled: set[tuple[str, str]] = set()
-    for start in under:
-        way: list[tuple[str, str]] = []
-        on_way: set[tuple[str, str]] = set()
+def _rings(pointers: dict[str, str], word: str, found: list[str]) -> None:
+    settled: set[str] = set()
+    for start in pointers:
+        way: list[str] = []
+        on_way: set[str] = set()
         at = start
-        while at in under and at not in settled and at not in on_way:
+        while at in pointers and at not in settled and at not in on_way:
             way.append(at)
             on_way.add(at)
-            at = (at[0], under[at])
+            at = pointers[at]
         if at in on_way:
-            found.append(f"link {at[1]} stands under itself")
+            found.append(f"item {at} is {word} itself")
         settled.update(way)
 
 
-def _directives(ident: str, words: list[str], top: bool, found: list[str]) -> None:
-    for word in words:
-        head, *options = word.split(":")
-        if head == "deck" and top:
-            kinds = [_OPTIONS.get(option) for option in options]
-            if None in kinds or len(set(kinds)) < len(kinds):
-                found.append(f"link {ident}: the directive {word!r} is not understood")
-        if head == "bay" and not top:
-            width = options[0] if len(options) == 1 else ""
-            if not (width.isdigit() and 1 <= int(width) <= 12):
-                found.append(f"link {ident}: the directive {word!r} is not understood")
+def _panes(menu: ET.Element, found: list[str]) -> None:
+    """The words of panels stand where they mean something, and once."""
+    words = {item.get("no", ""): (item.findtext("style") or "").split() for item in menu}
+    inside = {item.get("no", ""): item.get("in", "") for item in menu}
+    for number, said in words.items():
+        shares = [word for word in said if re.fullmatch(r"share-[1-9]\d*", word)]
+        own = [word for word in said if word in _WORDS]
+        if len(shares) > 1 or len(own) != len(set(own)):
+            found.append(f"item {number}: the words {' '.join(said)!r} say a thing twice")
+        if "pane" not in own and own:
+            found.append(f"item {number}: {own[0]!r} without a pane")
+        pane = "pane" in words.get(inside.get(number, ""), [])
+        if shares and not (pane and not inside.get(inside[number])):
+            found.append(f"item {number}: {shares[0]!r} outside a pane")
