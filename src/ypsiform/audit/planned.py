@@ -7,6 +7,7 @@ as they were planned. Both have to hold. Things are joined on the places that th
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping, Sequence
 from itertools import chain
 from typing import Any
@@ -91,6 +92,9 @@ def differences(
     return found
 
 
+_ROOT = re.compile(r"\(page ([^)]*)\)")
+
+
 def _pages(planned: Planned, back: Site, pages: Pages | None) -> Iterator[str]:
     """Whether the pages of a tree are what and where they were, but for how menus show them."""
     was = planned.pages
@@ -104,6 +108,8 @@ def _pages(planned: Planned, back: Site, pages: Pages | None) -> Iterator[str]:
         if there is None or not same or there[:2] != page[:2]:
             yield f"the page {ident} is not there, stands elsewhere, or says something else"
     above = shown | {page.above for ident, page in pages.items() if ident in shown}
+    # A menu may show none of the pages below its root, which its rule names.
+    above |= {root for menu in back.menus for root in _ROOT.findall(menu.rule or "")}
     unused = [
         extra.path.removeprefix(planned.apart)
         for extra in back.extras
