@@ -159,6 +159,9 @@ def site_to_write(work: Work, menus: list[Menu]) -> Site:
         if keyed and rule.sequence is None and rule.name in standing:
             standing[rule.name] = standing[rule.name][:1]
     if work.profile.locations.form == "names":
+        if work.implied_menus:  # one that was to be replaced, by a menu without items, is gone
+            there = {menu.id for menu in work.kept}
+            standing = {n: tuple(m for m in ms if m in there) for n, ms in standing.items()}
         # Another theme may have locations of these names.
         standing.update((menu.key, (menu.id,)) for menu in work.kept)
     locations = [
