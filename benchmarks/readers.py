@@ -89,20 +89,20 @@ def stallmere(items: int) -> bytes:
     entries = []
     for top in range(items // 10):
         below = [
-            {"text": f"Port {top}.{n}", "goes": {"to": "page", "key": f"p{n}"}, "entries": []}
+            {"text": f"Port {top}.{n}", "link": {"what": "page", "key": f"p{n}"}, "entries": []}
             for n in range(9)
         ]
-        goes = {"to": "address", "address": f"/islands/{top}"}
-        entries.append({"text": f"Island {top}", "goes": goes, "entries": below})
+        link = {"address": f"/islands/{top}"}
+        entries.append({"text": f"Island {top}", "link": link, "entries": below})
     document = json.loads(sites.stallmere(0))
-    document["catalogue"]["pages"] = [{"key": f"p{n}", "title": f"Page {n}"} for n in range(9)]
+    document["stock"]["page"] = [{"key": f"p{n}", "title": f"Page {n}"} for n in range(9)]
     document["trees"] = [{"key": "main", "title": "Main", "entries": entries}]
     return json.dumps(document).encode()
 
 
 def arborcote(items: int) -> bytes:
     """A page tree of two levels below its root."""
-    lines = ["arborcote: 5", "site: https://intranet.skerryline.example", "pages:"]
+    lines = ["arborcote: 6", "site: https://intranet.skerryline.example", "pages:"]
     lines += ["  - id: 1", "    title: Home", "    path: /", "    listed: true", "    below:"]
     for top in range(items // 10):
         lines += [f"      - id: {top * 10 + 2}", f"        title: Island {top}"]
@@ -110,7 +110,7 @@ def arborcote(items: int) -> bytes:
         for n in range(9):
             lines += [f"          - id: {top * 10 + 3 + n}", f"            title: Port {n}"]
             lines += [f"            path: /i{top}/{n}", "            listed: true"]
-    lines += ["bars:", "  - name: main", "    gather: {roots: [1], reach: 3, by: rank}"]
+    lines += ["bars:", "  - name: main", "    under: [1]", "    levels: 3", "    by: rank"]
     return ("\n".join([*lines, "look: {theme: ridge}"]) + "\n").encode()
 
 
@@ -131,10 +131,10 @@ def tilewick(items: int) -> bytes:
     header = "bar,outline,label,leads,below,columns,opens,window,desktop,handset"
     rows.writerow(header.split(","))
     for top in range(1, items // 10 + 1):
-        end = ["no", "same", "yes", "yes", "", ""]
-        rows.writerow(["main", str(top), f"Island {top}", "inside", f"/i{top}", *end])
+        end = ["", "", "same", "yes", "yes"]
+        rows.writerow(["main", str(top), f"Island {top}", f"/i{top}", "list", *end])
         for n in range(1, 10):
-            rows.writerow(["main", f"{top}.{n}", f"Port {n}", "inside", f"/i{top}/{n}", *end])
+            rows.writerow(["main", f"{top}.{n}", f"Port {n}", f"/i{top}/{n}", "", *end])
     return out.getvalue().encode()
 
 

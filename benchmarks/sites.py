@@ -12,40 +12,44 @@ ISLANDS = ["Haldrun", "Oddny", "Tannick", "Corrin", "Fenn", "Aldskerry", "Murven
 def quillmoor(links: int, menus: int, seed: int = 7, pages: int = 2000) -> bytes:
     """An export with this many links, spread evenly over this many menus."""
     chance = random.Random(seed)
-    root = ET.Element("quillmoor", version="3", site="https://old.skerryline.example/", lang="en")
-    content = ET.SubElement(root, "content")
+    root = ET.Element(
+        "quillmoor",
+        version="4",
+        root="https://old.skerryline.example/",
+        speaks="en nb",
+        dress="breakwater",
+    )
+    leaves = ET.SubElement(root, "leaves")
     for number in range(pages):
-        name = f"{chance.choice(ISLANDS)} page {number}"
-        path = f"/p/page-{number}/"
-        ET.SubElement(content, "node", id=str(number + 1), sort="page", path=path, name=name)
-    listed = ET.SubElement(root, "menus")
+        page = ET.SubElement(leaves, "page", no=str(number + 1), at=f"/p/page-{number}/")
+        ET.SubElement(page, "name").text = f"{chance.choice(ISLANDS)} page {number}"
+    listed = []
     for number in range(menus):
-        ET.SubElement(listed, "menu", ref=f"m{number}", name=f"Menu {number}", kept="yes")
-    spots = ET.SubElement(root, "spots", theme="breakwater")
-    ET.SubElement(spots, "spot", name="masthead", caption="Top bar", menu="m0")
-    ET.SubElement(spots, "spot", name="foot", caption="Footer", menu="m1" if menus > 1 else "")
-    body = ET.SubElement(root, "links")
+        shown = {0: {"shown-at": "upper"}, 1: {"shown-at": "foot"}}.get(number, {})
+        listed.append(ET.SubElement(root, "menu", {"code": f"m{number}", **shown}))
+        ET.SubElement(listed[-1], "name").text = f"Menu {number}"
     each = links // menus
+    last: dict[tuple[int, int], int] = {}
     for number in range(links):
         menu, place = divmod(number, each)
         menu = min(menu, menus - 1)
         under = 0 if place % 6 == 0 else number - place % 6 + 1
-        link = ET.SubElement(
-            body, "link", id=str(number + 1), menu=f"m{menu}", under=str(under), seq=str(place)
-        )
-        page = chance.randrange(pages) + 1
-        entries = {"text": f"{chance.choice(ISLANDS)} {number}", "sort": "page"}
-        entries["points-to"] = str(page)
-        if place % 3 == 0:
-            entries["blurb"] = "Departures, arrivals and fares"
-        if place % 5 == 0:
-            entries["window"] = "new"
-        if place % 4 == 0:
-            entries["look"] = "shaded wide-gap"
+        item = ET.SubElement(listed[menu], "item", no=str(number + 1))
+        if under:
+            item.set("in", str(under))
+        if (menu, under) in last:
+            item.set("after", str(last[menu, under]))
+        last[menu, under] = number + 1
+        ET.SubElement(item, "says").text = f"{chance.choice(ISLANDS)} {number}"
         if place % 2 == 0:
-            entries["text@nb"] = f"Øy {number}"
-        for key, value in entries.items():
-            ET.SubElement(link, "set", key=key).text = value
+            ET.SubElement(item, "says", lang="nb").text = f"Øy {number}"
+        ET.SubElement(item, "leads", page=str(chance.randrange(pages) + 1))
+        if place % 3 == 0:
+            ET.SubElement(item, "about").text = "Departures, arrivals and fares"
+        if place % 5 == 0:
+            ET.SubElement(item, "window").text = "new"
+        if place % 4 == 0:
+            ET.SubElement(item, "style").text = "shaded wide-gap"
     made: bytes = ET.tostring(root, encoding="utf-8", xml_declaration=True)
     return made
 
@@ -70,9 +74,9 @@ def stallmere(pages: int = 2000) -> bytes:
     """An export of an empty shop with the pages that `quillmoor` points to."""
     records = [{"key": f"page-{n}", "title": f"Page {n}"} for n in range(pages)]
     document = {
-        "stallmere": 2,
-        "shop": "https://skerryline.stallmere.example",
-        "catalogue": {"pages": records, "goods": [], "aisles": [], "journal": []},
+        "stallmere": 3,
+        "site": "https://skerryline.stallmere.example",
+        "stock": {"page": records, "good": [], "aisle": [], "story": []},
         "trees": [],
         "frame": {"theme": "broad", "header": None, "footer": None},
     }
