@@ -309,3 +309,60 @@ def test_a_header_that_is_a_sequence() -> None:
     )
     header = json.loads(done.data)["frame"]["header"]
     assert [next(iter(entry)) for entry in header] == ["tree", "sheet"]
+
+
+# Menus of the publishing system
+
+
+def ordered(*items: str) -> tuple[list[str], list[str]]:
+    """The labels at the top of a menu of these items, and those that come after no sibling."""
+    data = quillmoor(menus=f'<menu code="m1">{"".join(items)}</menu>')
+    surveyed = read(data, "x")[0]
+    odd = [found.path[-1] for found in surveyed.findings if found.code == "read.order"]
+    return [item.label for item in surveyed.site.menus[0].items], odd
+
+
+def after(number: str, behind: str = "", inside: str = "") -> str:
+    says = f"<says>{number}</says>"
+    where = (f' after="{behind}"' if behind else "") + (f' in="{inside}"' if inside else "")
+    return f'<item no="{number}"{where}>{says}</item>'
+
+
+@pytest.mark.parametrize(
+    ("items", "labels", "odd"),
+    [
+        ([after("3", "2"), after("2", "1"), after("1")], "1 2 3", ""),
+        ([after("1"), after("2", "1"), after("3", "1")], "1 2 3", ""),  # as in the file
+        ([after("1"), after("2"), after("3", "1")], "1 3 2", ""),
+        ([after("9", "77"), after("8", "9"), after("1")], "1 9 8", "9"),  # unknown
+        ([after("1"), after("5", "1", "1"), after("2", "5")], "1 2", "2 5"),  # of others
+        ([after("1", "2"), after("2", "1"), after("3", "2"), after("4")], "4 1 2 3", "1 2"),
+        ([after("1", "1"), after("2")], "2 1", "1"),
+    ],
+)
+def test_items_stand_behind_the_one_that_they_come_after(
+    items: list[str], labels: str, odd: str
+) -> None:
+    assert ordered(*items) == (labels.split(), odd.split())
+
+
+def test_a_place_shows_the_first_menu_that_names_it() -> None:
+    menus = '<menu code="m1"><name>One</name></menu><menu code="m2"><name>Two</name></menu>'
+    data = quillmoor(link("1", says="A"), link("2", "m2", says="B"), menus=menus)
+    data = data.replace(b'<menu code="m2"', b'<menu code="m2" shown-at="upper foot upper"')
+    surveyed = read(data, "x")[0]
+    shown = {place.name: place.menus for place in surveyed.site.locations if place.menus}
+    assert shown == {"upper": ("m1",), "foot": ("m2",)}
+    (told,) = [found for found in surveyed.findings if found.code == "place.second"]
+    assert (told.menu, told.before, told.severity) == ("m2", "upper", "note")
+
+
+def test_a_menu_for_some_restricts_what_stands_in_it() -> None:
+    data = quillmoor(link("1", says="A"), link("2", says="B", for_="crew", seq="2"))
+    data = data.replace(b'<menu code="m1"', b'<menu code="m1" for="members"')
+    items = read(data, "x")[0].site.menus[0].items
+    assert [item.traits.audience for item in items] == [("members",), ("crew",)]
+    done = convert(data, "x", "stallmere/plain")
+    assert b'"A"' not in done.data  # nobody else sees it
+    told = {loss.severity for loss in done.fitted.losses if loss.code == "access.not-held"}
+    assert told == {"high"}

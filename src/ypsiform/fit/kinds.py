@@ -447,7 +447,8 @@ def wanted_of(work: Work) -> dict[tuple[str, str], Content]:
         for target in targets_of(thing):
             if target.content is not None:
                 pair = (target.kind, target.content)
-                wanted.setdefault(pair, contents[pair])
+                if pair in contents:  # a document may name one that it does not hold
+                    wanted.setdefault(pair, contents[pair])
             elif target.kind == "page" and target.address is not None:
                 content = links.as_content("page", target.address, work.hosts, work.source_profile)
                 wanted.setdefault(("page", content.id), content)
