@@ -346,6 +346,15 @@ def test_items_stand_behind_the_one_that_they_come_after(
     assert ordered(*items) == (labels.split(), odd.split())
 
 
+def test_the_languages_of_a_site_are_those_that_it_speaks() -> None:
+    for said, spoken in (("en nb", ("en", "nb")), ("nb", ("nb",)), (" ", ())):
+        data = quillmoor(link("1", says="A")).replace(b'speaks="en"', f'speaks="{said}"'.encode())
+        site = read(data, "x")[0].site
+        assert site.languages == spoken
+        done = convert(data, "x", "quillmoor")
+        assert read(done.data, "x")[0].site.languages == spoken
+
+
 def test_a_place_shows_the_first_menu_that_names_it() -> None:
     menus = '<menu code="m1"><name>One</name></menu><menu code="m2"><name>Two</name></menu>'
     data = quillmoor(link("1", says="A"), link("2", "m2", says="B"), menus=menus)

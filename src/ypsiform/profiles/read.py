@@ -17,7 +17,7 @@ from ..model import EVERYONE, Content, Extra, Item, Location, Menu, Rows, Site, 
 from . import panels, paths
 from .bound import Bound
 from .cells import Cells
-from .codecs import chain
+from .codecs import OutsideError, chain
 from .counted import Counted
 from .files import SEVERAL, shape_of
 from .items import Items, Mark
@@ -262,7 +262,10 @@ class _Reader:
                 raise self.fail(f"found {kind_of(node)} where a text is needed", rule.at)
             if rule.through:
                 # Of several languages the first is that of labels that do not say theirs.
-                self.spoken = tuple(chain(rule.through, name)[0](node))
+                try:
+                    self.spoken = tuple(chain(rule.through, name)[0](node))
+                except OutsideError:
+                    continue  # it says none
                 node = next(iter(self.spoken), "")
             facts[name] = node
         return facts, extras
