@@ -300,9 +300,7 @@ def _bound(work: Work) -> tuple[list[str], frozenset[str]]:
         if rule.encoding != "bound":
             continue
         # Where another menu takes the place, its items stand at other places.
-        replaced = any(
-            f.replaces and rule.location in [p.name for p in f.locations] for f in work.fates
-        )
+        replaced = rule.location in _taken_over(work)
         for at, extra in enumerate(base.extras):
             if extra.path != rule.at or not isinstance(extra.value, list):
                 continue
@@ -314,6 +312,11 @@ def _bound(work: Work) -> tuple[list[str], frozenset[str]]:
                 removed.append(rule.at)
                 _removed(work, base, at)
     return removed, frozenset(openers)
+
+
+def _taken_over(work: Work) -> set[str]:
+    """The locations at which a menu of the source replaces one of the destination."""
+    return {place.name for fate in work.fates if fate.replaces for place in fate.locations}
 
 
 def _removed(work: Work, base: Site, at: int) -> None:
@@ -337,7 +340,7 @@ def _apart(work: Work) -> list[str]:
     """
     base = work.source if work.same_file else work.base
     now = work.profile.panels_of(work.theme_name)
-    replaced = {place.name for fate in work.fates if fate.replaces for place in fate.locations}
+    replaced = _taken_over(work)
     removed: list[str] = []
     for rule in [theme.panels for theme in work.profile.themes.values() if theme.panels]:
         stays = now is not None and now.at == rule.at

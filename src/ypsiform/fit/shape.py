@@ -26,7 +26,7 @@ from ..model import (
     Piece,
     Text,
 )
-from ..profiles.panels import Capacity, rounded, shares, spread
+from ..profiles.panels import Capacity, headed, rounded, shares, spread
 
 
 class Linked(Struct):
@@ -208,7 +208,7 @@ class _Adapter:
         free = iter(shares(sum(column.span is None for column in columns)))
         for column in columns:
             share = next(free) if column.span is None else column.span
-            headless = capacity.headings == "first" and not _headed(column)
+            headless = capacity.headings == "first" and not headed(column)
             if not capacity.spans or headless:
                 column.span = None
             elif column.span is None:
@@ -374,7 +374,7 @@ class _Adapter:
         heading = block.heading if isinstance(block, Links) else None
         if heading is None or heading.label or not isinstance(block, Links):
             return block
-        return Links(None, self._unhead(heading, block.items, "panel.blank"), block.key)
+        return self._headless(block)
 
     def _headless(self, block: Block) -> Block:
         """A list without its heading, which becomes its first link."""
@@ -530,7 +530,7 @@ def _without_neighbours(columns: list[Column]) -> list[Column]:
     """Columns without a heading put together with such a one before them: they read as one."""
     found: list[Column] = []
     for column in columns:
-        if found and not _headed(column) and not _headed(found[-1]):
+        if found and not headed(column) and not headed(found[-1]):
             found[-1].blocks = [*found[-1].blocks, *column.blocks]
         else:
             found.append(column)
@@ -597,10 +597,6 @@ def _pictures_together(columns: list[Column]) -> list[Column]:
         else:
             found.append(column)
     return found
-
-
-def _headed(column: Column) -> bool:
-    return any(isinstance(b, Links) and b.heading is not None for b in column.blocks)
 
 
 def _one_block_each(column: Column) -> list[Column]:

@@ -55,10 +55,6 @@ def step(record: Any, path: str) -> Any:
     return record if path else None
 
 
-def _only(record: dict[str, Any], key: str) -> dict[str, Any]:
-    return {key: record[key]} if key in record else {}
-
-
 def put(record: dict[str, Any], path: str, value: Any) -> None:
     """Let something stand at a path of a record."""
     *heads, last = path.split("/")
@@ -221,7 +217,8 @@ class Bound(Beside):
     def _says_no_more(self, record: dict[str, Any]) -> bool:
         """Whether a record says what it is tied by and its columns, and nothing else."""
         text, place = self._tie(record)
-        return record == {**self.record(text, place, Panel([])), **_only(record, self.rule.columns)}
+        columns = self.rule.columns
+        return record == {**self.record(text, place, Panel([])), columns: record.get(columns)}
 
     def _block(self, piece: Any, here: str) -> Block | None:
         if not isinstance(piece, dict) or len(piece) != 1:

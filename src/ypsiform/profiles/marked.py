@@ -30,12 +30,14 @@ from .panels import (
     Capacity,
     as_item,
     as_picture,
+    headed,
     join,
     only_known,
     rounded,
     shares,
     with_class,
 )
+from .records import matches
 from .schema import MarkRule, PanelRule
 
 NUMBER = "{n}"
@@ -68,9 +70,9 @@ class Mark:
         rule, target = self.rule, item.target
         if item.role == "divider" or (rule.part and (marks or {}).get(item.origin) != "column"):
             return None
-        if rule.address and not _fits(target.address or "", rule.address):
+        if rule.address and not matches(target.address or "", rule.address):
             return None
-        if rule.label and not _fits(item.label, rule.label):
+        if rule.label and not matches(item.label, rule.label):
             return None
         made = replace(item, target=NOWHERE) if rule.address else item
         if rule.label:
@@ -128,7 +130,6 @@ class Marked:
         return [self._fold(item, marks) if item.role != "divider" else item for item in items]
 
     def _fold(self, item: Item, marks: dict[str, str]) -> Item:
-        rule = self.rule
         seen = self.panel.of(item) if self.panel is not None else Seen(item, None, ())
         if seen is None or item.panel is not None:
             return item
@@ -155,7 +156,6 @@ class Marked:
             panel.columns.append(self._column(item, found.item))
             numbers.append(found.number)
         self._widths(panel.columns, numbers)
-        assert rule.encoding
         return replace(top, children=[], panel=panel)
 
     def _said(self, seen: Seen) -> tuple[Item, Panel] | None:
@@ -306,14 +306,19 @@ class Marked:
     def _words(self, panel: Panel) -> tuple[str, ...]:
         """The words that say how a panel opens, how wide it is, and its tone."""
         rule = self.rule
-        standard = rule.opens.get(rule.opens_standard, rule.opens_standard or None)
         words: list[str] = []
-        if panel.opens != standard:
+        if panel.opens != self._standard:
             words += [word for word, how in rule.opens.items() if how == panel.opens][:1]
         full = rule.full_width.get(rule.full_width_standard, False)
         if panel.full_width != full:
             words += [word for word, wide in rule.full_width.items() if wide != full][:1]
         return (*words, *([panel.tone] if panel.tone is not None else []))
+
+    @property
+    def _standard(self) -> str | None:
+        """How a panel opens that does not say it."""
+        rule = self.rule
+        return rule.opens.get(rule.opens_standard, rule.opens_standard or None)
 
     def _numbers(self, columns: list[Column]) -> list[int]:
         """The number that each column's word says."""
@@ -321,7 +326,7 @@ class Marked:
         if self.rule.of == 12 or not said:
             even = shares(len(columns)) if self.rule.of else [1] * len(columns)
             given = [c.span or n for c, n in zip(columns, even, strict=True)]
-            return [max(1, n * (self.rule.of or 12) // 12) if self.rule.of else n for n in given]
+            return [max(1, n * self.rule.of // 12) if self.rule.of else n for n in given]
         if self.rule.of:
             return [max(1, round((column.span or 1) * self.rule.of / 12)) for column in columns]
         least = gcd(*said)
@@ -332,13 +337,12 @@ class Marked:
     def capacity(self) -> Capacity:
         """What a panel can hold."""
         rule = self.rule
-        standard = rule.opens.get(rule.opens_standard, rule.opens_standard or None)
         headings = "first" if not self.hidden else "many" if self.heading is not None else "none"
         return Capacity(
             columns=rule.most,
             headings=headings,
             holds=(Picture,) if rule.most_pictures != 0 else (),
-            opens=(*rule.opens.values(), standard),
+            opens=(*rule.opens.values(), self._standard),
             full_width=True in rule.full_width.values(),
             spans=self.column.parts is not None,
             labels=self.hidden,
@@ -360,7 +364,9 @@ class Marked:
             and all(self._fits(column) for column in columns)
             and self._said_as_it_is(columns)
             and (
-                self.hidden or self.bare or all(_head(a) or _head(b) for a, b in pairwise(columns))
+                self.hidden
+                or self.bare
+                or all(headed(a) or headed(b) for a, b in pairwise(columns))
             )
         )
 
@@ -368,20 +374,20 @@ class Marked:
         """Whether the widths of columns are those that will be read."""
         if self.column.parts is None:
             return all(column.span is None for column in columns)
-        wide = [column for column in columns if self.hidden or _head(column)]
+        wide = [column for column in columns if self.hidden or headed(column)]
         numbers = [
             number
             for number, column in zip(self._numbers(columns), columns, strict=True)
-            if self.hidden or _head(column)
+            if self.hidden or headed(column)
         ]
         made = [Column([]) for _ in wide]
         self._widths(made, list(numbers))
-        loose = [column for column in columns if not (self.hidden or _head(column))]
+        loose = [column for column in columns if not (self.hidden or headed(column))]
         same = [column.span for column in made] == [column.span for column in wide]
         return same and all(column.span is None for column in loose)
 
     def _fits(self, column: Column) -> bool:
-        headed = [at for at, b in enumerate(column.blocks) if isinstance(b, Links) and b.heading]
+        at_heads = [at for at, b in enumerate(column.blocks) if isinstance(b, Links) and b.heading]
         pictures = any(isinstance(block, Piece) for block in column.blocks)
         if pictures and self.rule.most_pictures == 0:
             return False
@@ -389,12 +395,12 @@ class Marked:
             return False
         if not self.hidden:
             filled = bool(column.blocks) or self.bare
-            first = column.blocks[0] if headed == [0] else None
+            first = column.blocks[0] if at_heads == [0] else None
             blank = isinstance(first, Links) and first.heading is not None and _blank(first.heading)
             if self.bare and blank:
                 return False  # it would be read as none
-            return column.label is None and headed in ([], [0]) and filled
-        return self.heading is not None or not headed
+            return column.label is None and at_heads in ([], [0]) and filled
+        return self.heading is not None or not at_heads
 
     def _join(self, one: Block, other: Block) -> bool:
         """Whether two blocks would be read as one list."""
@@ -417,16 +423,6 @@ class Marked:
 
 def _blank(heading: Item) -> bool:
     return not heading.label and heading.target.kind == "none"
-
-
-def _head(column: Column) -> bool:
-    """Whether a column has a heading."""
-    return any(isinstance(block, Links) and block.heading is not None for block in column.blocks)
-
-
-def _fits(said: str, wanted: str) -> bool:
-    """Whether a text is the one wanted; a `*` at the end is anything."""
-    return said.startswith(wanted[:-1]) if wanted.endswith("*") else said == wanted
 
 
 def _plain(traits: Traits) -> Traits:

@@ -324,6 +324,11 @@ def only_known(column: Column) -> bool:
     return all(isinstance(b, Links) or isinstance(b.holds, Picture) for b in column.blocks)
 
 
+def headed(column: Column) -> bool:
+    """Whether a column has a heading."""
+    return any(isinstance(b, Links) and b.heading is not None for b in column.blocks)
+
+
 def join(one: Block, other: Block) -> bool:
     """Whether two blocks would be read as one list."""
     return isinstance(one, Links) and isinstance(other, Links) and other.heading is None

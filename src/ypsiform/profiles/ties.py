@@ -21,6 +21,10 @@ OF_MENU = "\0menu "
 """What lists a record, and where, as if the record had said so itself."""
 
 
+Child = tuple[int, Item, int]
+"""An item below another one: its rank, itself, and its place among the entries."""
+
+
 class Odd(NamedTuple):
     """An item whose parent is missing, that is its own ancestor, or that skips a level."""
 
@@ -157,7 +161,7 @@ class Tied:
         ringed = ringed_of(parents)
         odd: list[Odd] = list(self.jumps)
         last: list[Item] = []
-        below: dict[int, list[tuple[int, Item]]] = {}
+        below: dict[int, list[Child]] = {}
         for index, (item, under, rank) in enumerate(self.entries):
             parent = parents[index]
             if parent == -2 or index in ringed:
@@ -165,13 +169,13 @@ class Tied:
                 odd.append(Odd(code, self.menu, item, under))
                 last.append(item)
             else:
-                below.setdefault(parent, []).append((rank, item))
+                below.setdefault(parent, []).append((rank, item, index))
         for parent, children in below.items():
             if self.after is not None:
-                items = self._following(parents, parent, odd)
+                items = self._following([index for _, _, index in children], odd)
             else:
                 children.sort(key=_by_weight if self.weighted else _by_rank)
-                items = [item for _, item in children]
+                items = [item for _, item, _ in children]
             if parent < 0:
                 self.menu.items = items
             else:
@@ -179,24 +183,13 @@ class Tied:
         self.menu.items += last
         return odd
 
-    def _siblings(self, parents: list[int]) -> dict[int, list[int]]:
-        if self._below is None:
-            self._below = {}
-            for index, parent in enumerate(parents):
-                self._below.setdefault(parent, []).append(index)
-        return self._below
+    def _following(self, here: list[int], odd: list[Odd]) -> list[Item]:
+        """Siblings, by their places among the entries, each behind the one that it comes after.
 
-    _below: dict[int, list[int]] | None = None
-
-    def _following(self, parents: list[int], parent: int, odd: list[Odd]) -> list[Item]:
-        """Siblings, each behind the one that it comes after; of several behind one as in the file.
-
-        Behind them all stand those that come after none of their siblings, or form a ring.
+        Of several behind one the file gives the order. Behind them all stand those that come after
+        none of their siblings, or form a ring.
         """
         assert self.after is not None
-        ringed = ringed_of(parents) if self._ringed is None else self._ringed
-        self._ringed = ringed
-        here = [index for index in self._siblings(parents)[parent] if index not in ringed]
         ids = {self.entries[index][0].id: index for index in reversed(here)}
         before = [ids.get(self.after.get(index, ""), -2) for index in here]
         before = [
@@ -225,15 +218,13 @@ class Tied:
             odd.append(Odd("read.order", self.menu, item, self.after[index]))
         return found
 
-    _ringed: set[int] | None = None
 
-
-def _by_rank(pair: tuple[int, Item]) -> int:
+def _by_rank(pair: Child) -> int:
     return pair[0]
 
 
-def _by_weight(pair: tuple[int, Item]) -> tuple[bool, int, str, str]:
-    rank, item = pair
+def _by_weight(pair: Child) -> tuple[bool, int, str, str]:
+    rank, item, _ = pair
     return (not rank, rank, item.label.casefold(), item.id)
 
 

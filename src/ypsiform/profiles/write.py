@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import re
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
@@ -279,6 +280,7 @@ class _Writer:
         records = self._unread_at(rule.at)
         before = len(records)
         for _, menu, _ in self.made:
+            texts = Counter(item.label for item in menu.items)
             for at, item in enumerate(menu.items):
                 panel = item.panel
                 if panel is None:
@@ -292,8 +294,7 @@ class _Writer:
                             self.lists.append((made, block.heading))
                         else:
                             self._number(Item("", "", NOWHERE, number=block.number), place)
-                twice = sum(other.label == item.label for other in menu.items) > 1
-                number = at + 1 if twice and rule.place else None
+                number = at + 1 if texts[item.label] > 1 and rule.place else None
                 records.append(bound.record(item.label, number, panel))
                 item.panel, item.children = None, []
         self._put_records(rule.at, records, before)
