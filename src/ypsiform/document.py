@@ -155,6 +155,9 @@ class ColumnPart(Struct, forbid_unknown_fields=True, omit_defaults=True):
     blocks: list[Part]
     span: int | None = None
     label: str | None = None
+    target: Target | None = None
+    note: str | None = None
+    id: str = ""
 
 
 class PanelPart(Struct, forbid_unknown_fields=True, omit_defaults=True, rename="kebab"):
@@ -383,7 +386,10 @@ def _item_part(item: Item, under: int | None) -> ItemPart:
 
 def _panel_part(panel: Panel) -> PanelPart:
     return PanelPart(
-        [ColumnPart([_part(b) for b in c.blocks], c.span, c.label) for c in panel.columns],
+        [
+            ColumnPart([_part(b) for b in c.blocks], c.span, c.label, c.target, c.note, c.id)
+            for c in panel.columns
+        ],
         panel.style,
         panel.full_width,
         panel.opens,
@@ -641,7 +647,14 @@ class _Menus:
 
     def _panel(self, part: PanelPart, at: int) -> Panel:
         columns = [
-            Column([self._block(block, at) for block in column.blocks], column.span, column.label)
+            Column(
+                [self._block(block, at) for block in column.blocks],
+                column.span,
+                column.label,
+                target=column.target,
+                note=column.note,
+                id=column.id,
+            )
             for column in part.columns
         ]
         around = [

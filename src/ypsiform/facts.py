@@ -29,7 +29,6 @@ from .model import (
     Piece,
     Rows,
     Site,
-    Target,
     Text,
     set_traits,
     targets_of,
@@ -45,6 +44,9 @@ ITEM = ("item", "parent", "order", "label", "role", "target", "shown")
 
 PIECE = ("block", "order", "column", "holds", "shown")
 """The facts of every block of a panel that holds something other than links."""
+
+OF_COLUMNS = ("span", "column-label", "column-target", "column-note")
+"""What a column says beside what stands in it; the number of the column follows a colon."""
 
 NEW = "new:"
 """What stands before the name of a fact that the file written has and its source has not."""
@@ -120,6 +122,10 @@ def of_panel(panel: Panel) -> dict[str, Value]:
             found[f"span:{at}"] = column.span
         if column.label:
             found[f"column-label:{at}"] = column.label
+        if column.target is not None:
+            found[f"column-target:{at}"] = column.target
+        if column.note:
+            found[f"column-note:{at}"] = column.note
     return found
 
 
@@ -347,13 +353,6 @@ def of_site(site: Site, rows: Rows, seen: Sequence[Seen]) -> dict[Fact, Value]:
     return found
 
 
-def links_of(thing: Item | Piece) -> dict[str, Target]:
-    """The links of an item or a block, by the names of their facts."""
-    if isinstance(thing, Item):
-        return {"target": thing.target}
-    return {f"link:{at}": target for at, target in enumerate(targets_of(thing))}
-
-
 def plainly(name: str) -> str:
     """The name of a fact as a report gives it: what kind of fact it is."""
     return name.removeprefix(NEW).split(":", 1)[0]
@@ -369,7 +368,7 @@ def new_of_columns(
     return [
         f"{name}:{at}"
         for column, at in stand.items()
-        for name in ("span", "column-label")
+        for name in OF_COLUMNS
         if f"{name}:{column}" in now and f"{name}:{at}" not in was
     ]
 
@@ -379,5 +378,5 @@ def new_in(was: Mapping[str, Value], now: Mapping[str, Value]) -> list[str]:
 
     Columns are left out: which one is new shows only in what stands in it.
     """
-    apart = ("column", "span", "column-label", "extra", "link")
+    apart = ("column", *OF_COLUMNS, "extra", "link")
     return [n for n in now if n not in was and n.split(":", 1)[0] not in apart]

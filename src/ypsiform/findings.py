@@ -87,6 +87,8 @@ class Finding(Struct):
             "names": _counted(len(self.labels), "label"),
             "s": "s" if len(self.labels) == 1 else "",
             "are": "is" if len(self.labels) == 1 else "are",
+            "their": "its" if len(self.labels) == 1 else "their",
+            "menus": _counted(len(self.labels), "menu"),
             "were": "was" if len(self.labels) == 1 else "were",
             "labels": _some(self.labels),
             "where_in": f" below “{self.before}”" if self.before else "",
@@ -102,6 +104,12 @@ class Finding(Struct):
     def do(self) -> str:
         """What can be done about it, in one plain sentence."""
         return CODES[self.code].do.format_map(self._fields())
+
+
+def enumerated(words: Sequence[str]) -> str:
+    """Words put together as a sentence names them: `one, two and three`."""
+    *first, last = words
+    return f"{', '.join(first)} and {last}" if first else last
 
 
 def _shortened(words: str, longest: int = 240) -> str:
@@ -656,6 +664,15 @@ CODES: dict[str, Code] = {
         "Platforms know different kinds of content.",
         "The link no longer follows when the content is moved. Check the address.",
     ),
+    "kind.search-field": Code(
+        "A search that looks otherwise",
+        "low",
+        "“{item}” leads to the search of the site; at the destination it is {after}.",
+        "Look at the page: a field to search in and a link to the search page are not alike.",
+        "Some platforms show a search field in a menu, others a link to the page of the search.",
+        "Themes differ in where visitors search.",
+        "Most themes can show a search field beside the menu.",
+    ),
     "kind.stand-in": Code(
         "A category that stands in for another kind",
         "note",
@@ -854,7 +871,7 @@ CODES: dict[str, Code] = {
     "panel.lists": Code(
         "Menus that panels need",
         "note",
-        "For the lists in its panels the destination gets {count} menus of their own: {labels}.",
+        "For the lists in its panels the destination gets {menus} of {their} own: {labels}.",
         "Tell the editors what they are; nothing is to be placed.",
         "The destination shows a list in a panel by naming a menu.",
         "There a panel holds no links itself.",
@@ -994,6 +1011,28 @@ CODES: dict[str, Code] = {
         "Some platforms let editors name the columns of a panel.",
         "Visitors see the same.",
     ),
+    "panel.pane-link": Code(
+        "A pane that led somewhere, and does not now",
+        "high",
+        "In the panel of “{item}” the label of a pane was a link: {before}. Nothing leads there "
+        "from it now.",
+        "Put the page into the pane as a link, or choose a theme whose panes or headings lead "
+        "somewhere.",
+        "The label of the pane was a link. The destination's panes are no links, or nothing is "
+        "left there that could carry it.",
+        "Some platforms let the label of a pane lead to the overview of what is in it.",
+        "Say it as a link before converting: what stands in the pane is kept.",
+    ),
+    "panel.pane-note": Code(
+        "A line below the label of a pane",
+        "low",
+        "In the panel of “{item}”, a line stood below the labels of panes: {before}. It is left "
+        "out.",
+        "Say it in the label, or in a text of the pane.",
+        "The destination has no place for a second line.",
+        "Some platforms show a note below the label of a pane.",
+        "Nothing else is lost by it.",
+    ),
     "panel.regrouped": Code(
         "Parts of a panel that stand in another column",
         "medium",
@@ -1050,9 +1089,10 @@ CODES: dict[str, Code] = {
     "panel.picture": Code(
         "A block of a panel that says less",
         "low",
-        "Of {before} the destination cannot hold everything; its address and caption are kept.",
-        "Say it on the page that the picture leads to.",
-        "The destination's panels hold a picture without the words that screen readers speak.",
+        "The destination shows {before} without its {after}.",
+        "Say it in its caption, or on the page that the picture leads to.",
+        "The destination's panels hold pictures that say less: without a description for screen "
+        "readers, a title, a second picture, or a link.",
         "Themes differ in what a picture is to them.",
         "Put what matters into the caption.",
     ),
@@ -1204,6 +1244,25 @@ CODES: dict[str, Code] = {
         "The badge says until when it is shown, and --as-of names a later day.",
         "Badges stay in menus long after their season.",
         "Nothing that a visitor still sees is lost.",
+    ),
+    "panel.off": Code(
+        "A part of a panel that is switched off",
+        "note",
+        "A part of a panel is switched off: {before}. Visitors do not see it, and it is written "
+        "for its own platform only.",
+        "Switch it on before converting, if it is to be seen.",
+        "The part is marked as not shown.",
+        "Editors switch off what is out of season.",
+        "Nothing that visitors see is lost.",
+    ),
+    "trait.badge-part": Code(
+        "A badge that says less",
+        "low",
+        "The badge “{before}” of “{item}” is kept without {after}.",
+        "Take it away by hand when its time is over.",
+        "The destination's badges have a text, and not all that this one says.",
+        "Platforms differ in whether a badge has a first day, a last day, or counts down.",
+        "Say the day in the text of the badge.",
     ),
     "trait.badge": Code(
         "A badge that was lost",

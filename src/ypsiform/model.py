@@ -32,6 +32,7 @@ TARGET_KINDS = (
     "all-products",
     "all-groups",
     "search",
+    "search-field",
     "account",
     "file",
     "fragment",
@@ -90,11 +91,15 @@ class Content(Struct, forbid_unknown_fields=True, omit_defaults=True):
 
 
 class Badge(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
-    """A small mark at an item; `start` and `until` are ISO dates."""
+    """A small mark at an item; `start` and `until` are ISO dates.
+
+    `counts`: it counts down to the day on which it ends.
+    """
 
     text: str
     start: str | None = None
     until: str | None = None
+    counts: bool = False
 
 
 class Traits(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -125,13 +130,20 @@ def set_traits(traits: Traits) -> tuple[str, ...]:
     return tuple(n for n in TRAIT_NAMES if getattr(traits, n) != getattr(PLAIN, n))
 
 
-class Picture(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
-    """A picture in a panel: source, alternative text, caption and what it points to."""
+class Picture(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, rename="kebab"):
+    """A picture in a panel: source, alternative text, caption, title and what it points to.
+
+    `second` is the source of another picture, shown in its place while it is pointed at, and
+    `second_target` what that one points to.
+    """
 
     source: str
     alt: str | None = None
     caption: str | None = None
     target: Target | None = None
+    title: str | None = None
+    second: str | None = None
+    second_target: Target | None = None
 
 
 class Text(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -215,13 +227,18 @@ Block = Links | Piece
 class Column(Struct):
     """A column of a panel. `span` is its width in twelfths, None where it is not said.
 
-    `origin` is the place of its own record in the container, if it has one.
+    `label`, of a pane, has a `target` where it leads somewhere, and a `note` where a line stands
+    below it. `id` is its own, and `origin` the place of its own record in the container, where it
+    has these.
     """
 
     blocks: list[Block]
     span: int | None = None
     label: str | None = None
     origin: str = ""
+    target: Target | None = None
+    note: str | None = None
+    id: str = ""
 
 
 class Panel(Struct):
@@ -447,23 +464,35 @@ def rows_of(menus: list[Menu]) -> Rows:
     return rows
 
 
+def links_of(thing: Item | Piece) -> dict[str, Target]:
+    """The links of an item or a block by the names of their facts, in the order of `targets_of`."""
+    if isinstance(thing, Piece):
+        return {f"link:{at}": target for at, target in enumerate(targets_of(thing))}
+    found = {"target": thing.target}
+    for at, column in enumerate(thing.panel.columns if thing.panel is not None else ()):
+        if column.target is not None:
+            found[f"column-target:{at}"] = column.target
+    return found
+
+
 def targets_of(thing: Item | Piece) -> list[Target]:
-    """The targets of an item, or of a block of a panel: its own, and of the links inside it."""
+    """The targets of an item with its panes, or of a block of a panel with the links inside it."""
     if isinstance(thing, Item):
-        return [thing.target]
+        return [thing.target] if thing.panel is None else list(links_of(thing).values())
     if isinstance(thing.holds, Products):
         return [Target("product", key=key) for key in thing.holds.contents]
-    target = getattr(thing.holds, "target", None)
-    return [*([target] if target is not None else []), *getattr(thing.holds, "links", ())]
+    own = [getattr(thing.holds, name, None) for name in ("target", "second_target")]
+    return [*(t for t in own if t is not None), *getattr(thing.holds, "links", ())]
 
 
 def label_of(thing: Item | Piece) -> str:
     """What to call a row: an item's label, a picture's caption, or what kind of block it is."""
     if isinstance(thing, Item):
         return thing.label
-    words = {MenuReference: "menu", Generated: "list that fills itself"}
-    kind = words.get(type(thing.holds), type(thing.holds).__name__.lower())
-    return getattr(thing.holds, "caption", None) or f"({kind})"
+    kinds = {MenuReference: "menu", Generated: "list that fills itself"}
+    kind = kinds.get(type(thing.holds), type(thing.holds).__name__.lower())
+    words = getattr(thing.holds, "caption", None) or getattr(thing.holds, "title", None)
+    return words or f"({kind})"
 
 
 def path_to(rows: Rows, row: int) -> tuple[str, ...]:

@@ -158,7 +158,9 @@ def unread(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
     found: list[Finding] = []
     names = {menu.id: menu.title or menu.key for menu in site.menus}
     reached, own = reached_paths(site, rows, hosts), content_paths(site, hosts)
-    for field in fields_of(met, hosts, reached, own, profile.ignore, spell):
+    for field in fields_of(
+        met, hosts, reached, own, profile.ignore, spell, profile.off(site.theme)
+    ):
         first, alone = field.members[0], len(field.members) == 1
         of_row = first.row if alone else None
         found.append(

@@ -50,17 +50,23 @@ def fields_of(
     contents: Collection[str],
     ignore: Mapping[str, str],
     said: Callable[[str], str],
+    off: str = "",
 ) -> list[Field]:
     """Put unread data together, a field for each name that it has below what it hangs on.
 
     `reached` are the normalised paths of pages that something else leads to, `contents` those of
     contents, which records beside the menus may name without leading there; `ignore` has, by the
-    name of a field, the reason why it is not wanted; `said` spells a path.
+    name of a field, the reason why it is not wanted; `said` spells a path; `off` is the key by
+    which parts of panels say that they are switched off.
     """
     groups: dict[tuple[str, str, str], list[Unread]] = {}
     both = {*reached, *contents}
     for one in unread:
         name = general(one.extra.path)
+        value = one.extra.value
+        if off and isinstance(value, dict) and value.get(off) is True:
+            groups.setdefault(("panel.off", one.cover.scope, name), []).append(one)
+            continue
         leads = _leads(one, hosts, both if one.cover.scope == "site" else reached)
         code = "read.links" if leads else "read.ignored" if name in ignore else "read.extra"
         groups.setdefault((code, one.cover.scope, name), []).append(one)
@@ -75,7 +81,7 @@ def fields_of(
         ]
         times = f" ({len(members)} times)" if len(members) > 1 and len(values) == 1 else ""
         made = Field(code, f"{spelled} = {', '.join(listed)}{times}", members)
-        if name in ignore:
+        if name in ignore and code != "panel.off":
             made.reason = ignore[name]
             made.severity = "medium" if code == "read.links" else None
         found.append(made)

@@ -26,6 +26,7 @@ from ..model import (
     Rows,
     Site,
     Target,
+    links_of,
     set_traits,
 )
 from ..order import out_of_order
@@ -157,7 +158,7 @@ class Audit:
         """Where each link of the source stands now."""
         found: dict[tuple[int, int], tuple[int, Target]] = {}
         for row, thing in enumerate(self.sides[0].rows.things):
-            for nth, name in enumerate(facts.links_of(thing)):
+            for nth, name in enumerate(links_of(thing)):
                 now = self._link(row, name)
                 if now is not None:
                     found[row, nth] = now
@@ -172,7 +173,7 @@ class Audit:
             at, into = self.places.get(place or "", -1), went.into
         if at < 0:
             return None
-        target = facts.links_of(self.rows.things[at]).get(into)
+        target = links_of(self.rows.things[at]).get(into)
         return (at, target) if target is not None else None
 
     def _end(self, side: Side, scope: str, number: int, fact: str, outcome: Outcome) -> None:
@@ -404,9 +405,9 @@ class Audit:
 
     def _block_links(self, side: Side, row: int, thing: Piece, other: Item | Piece) -> None:
         """Each link that a block holds: in the block, or where it went."""
-        there = facts.links_of(other) if isinstance(other, Piece) else {}
+        there = links_of(other) if isinstance(other, Piece) else {}
         known: set[str] = set()
-        for name, was in facts.links_of(thing).items():
+        for name, was in links_of(thing).items():
             into = name
             if side.number == 0:
                 now = self._link(row, name)
@@ -491,8 +492,10 @@ class Audit:
             return
         given = facts.of_panel(was)
         if now is None:
-            for name in given:
-                self._end(side, "item", row, name, "dropped")
+            for name, value in given.items():
+                pane = name.startswith("column-target:")
+                gone: Outcome = self._of_pane(side, row, name, value, None) if pane else "dropped"
+                self._end(side, "item", row, name, gone)
             return
         there = facts.of_panel(now)
         matched = self._columns(side, row).matched
@@ -508,6 +511,9 @@ class Audit:
                 )
                 continue
             column = matched[int(number)]
+            if kind == "column-target":
+                self._end(side, "item", row, name, self._of_pane(side, row, name, value, column))
+                continue
             outcome: Outcome = "dropped" if column is None else "altered"
             if column is not None and stand[column] == int(number):
                 same = there.get(f"{kind}:{column}") == value
@@ -527,6 +533,18 @@ class Audit:
             if at not in stand and at not in sourced
         ]
         self.new.update((side.number, "item", row, NEW + name) for name in new)
+
+    def _of_pane(self, side: Side, row: int, name: str, was: Target, column: int | None) -> Outcome:
+        """What became of the link of a pane: it is one of a pane still, or went elsewhere."""
+        went = self.went.get((row, name)) if side.number == 0 else None
+        if went is None:
+            panel = _panel_of(self.rows, side.there[row])
+            there = panel.columns[column].target if panel and column is not None else None
+            return "dropped" if there is None else self._target(side, was, there)
+        now = self._link(row, name)
+        outcome = self._target(side, was, now[1]) if now is not None else "dropped"
+        within = (went.side, went.number) == (0, row)
+        return "restated" if outcome == "kept" and not within else outcome
 
     # Targets and unread data
 

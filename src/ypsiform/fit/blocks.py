@@ -44,9 +44,9 @@ def offers(work: Work, targets: Targets, piece: Piece) -> list[Offer]:
     """
     holds = piece.holds
     if isinstance(holds, Picture):
-        if not holds.caption or holds.target is None:
-            return []
-        return [Offer(holds.caption, holds.target, None, 0)]
+        label = holds.caption or holds.title
+        leads = [target for target in (holds.target, holds.second_target) if target is not None]
+        return [Offer(label, target, None, nth) for nth, target in enumerate(leads) if label]
     if isinstance(holds, MenuReference):
         return _of_menu(work, piece, holds.menu)
     if isinstance(holds, Products):
@@ -136,8 +136,10 @@ def said(held: Held) -> str:
     """What a block holds, in words, so that somebody can make it again."""
     if isinstance(held, Picture):
         caption = f", “{held.caption}”" if held.caption else ""
+        title = f", titled “{held.title}”" if held.title else ""
         alt = f", described as “{held.alt}”" if held.alt else ""
-        return f"the picture {held.source}{caption}{alt}"
+        second = f", with {held.second} behind it" if held.second else ""
+        return f"the picture {held.source}{caption}{title}{alt}{second}"
     if isinstance(held, Text):
         return f"the text “{held.body}”"
     if isinstance(held, Markup):

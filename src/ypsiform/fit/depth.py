@@ -13,7 +13,7 @@ from typing import NamedTuple
 from msgspec.structs import replace
 
 from ..facts import Went
-from ..findings import EVERY, Cover, notice
+from ..findings import EVERY, Cover, enumerated, notice
 from ..model import (
     NOWHERE,
     PLAIN,
@@ -34,7 +34,7 @@ from ..model import (
 )
 from ..profiles.bound import Bound
 from ..profiles.cells import Cells
-from ..profiles.panels import Beside
+from ..profiles.panels import Beside, says_beside
 from ..profiles.schema import Limits
 from ..visibility import shown_levels
 from . import blocks, branches, columns, panels, secondary, shape, traits
@@ -70,10 +70,22 @@ GROUP = 10**9
 """Numbers of items that are made of panes, as rows above others, are this plus a count."""
 
 
+OF_PICTURES = {
+    "alt": "description",
+    "caption": "caption",
+    "target": "link",
+    "title": "title",
+    "second": "second picture",
+    "second_target": "second link",
+}
+"""What a picture says beside its source, in words."""
+
+
 class Pane(NamedTuple):
-    """A pane of a panel that becomes a submenu: the row of the panel's item, and its label."""
+    """A pane of a panel that becomes a submenu: the row of the panel's item, and its column."""
 
     row: int
+    column: int
     label: str
 
 
@@ -271,14 +283,14 @@ class Branches:
             panel = thing.panel if isinstance(thing, Item) and row not in self.in_panels else None
             if panel is None or panel.style != "tabs":
                 continue
-            label: str | None = None
-            for column in panel.columns:
-                label = column.label if column.label is not None else label
-                for block in column.blocks if label else ():
+            pane = Pane(row, 0, "")
+            for at, column in enumerate(panel.columns):
+                pane = Pane(row, at, column.label) if column.label is not None else pane
+                for block in column.blocks if pane.label else ():
                     direct: list[Item | Piece] = [block] if isinstance(block, Piece) else []
                     if isinstance(block, Links):
                         direct = [block.heading] if block.heading is not None else [*block.items]
-                    self.pane_of.update((inner.number, Pane(row, label or "")) for inner in direct)
+                    self.pane_of.update((inner.number, pane) for inner in direct)
 
     def _pane(self, row: int, level: dict[int, int], root: dict[int, int]) -> int | None:
         """The number of the item that the pane of a row becomes, if there is a level for it."""
@@ -302,7 +314,40 @@ class Branches:
         label, longest = self.labels.clean(pane.label), self.fate.limits.label
         label = cut(label, longest) if longest else label
         ident = f"pane.{pane.row}.{number - GROUP}"
-        return Item(ident, label, NOWHERE, children=[], number=self.work.next_made())
+        made = Item(ident, label, NOWHERE, children=[], number=self.work.next_made())
+        owner = self.work.rows.things[pane.row]
+        panel = owner.panel if isinstance(owner, Item) else None
+        target = panel.columns[pane.column].target if panel is not None else None
+        if target is not None:
+            self._lead(pane.row, pane.column, target, made)
+        return made
+
+    def _lead(self, row: int, column: int, target: Target, made: Item) -> None:
+        """Let an item lead where a pane of a row led."""
+        fact = f"column-target:{column}"
+        made.target = self.targets.apply(row, target, fact)
+        self.work.goes(row, fact, made.number, "target")
+
+    def _lead_panes(self, row: int, item: Item) -> None:
+        """Panes of a panel that is written, and what their labels became, lead where they led."""
+        was = self.work.rows.things[row]
+        assert isinstance(was, Item) and was.panel is not None and item.panel is not None
+        adapted = self.adapted.get(row)
+        columns = was.panel.columns
+        left = [at for at, column in enumerate(columns) if column.target is not None]
+        for at, column in enumerate(item.panel.columns):
+            if column.target is None:
+                continue
+            said = (column.label, column.target)
+            nth = next(n for n in left if (columns[n].label, columns[n].target) == said)
+            left.remove(nth)
+            column.target = self.targets.apply(row, column.target, f"column-target:{nth}")
+            if at != nth:
+                into = f"column-target:{at}"
+                self.work.went.append(Went(row, f"column-target:{nth}", 0, row, into))
+        for made in panels.made_of_panes(item.panel, adapted) if adapted is not None else ():
+            nth = adapted.panes[made.number] if adapted is not None else 0
+            self._lead(row, nth, made.target, made)
 
     def _left_of(self, panel: Panel) -> Panel:
         """A panel without what is left out of it, where an empty column has no place of its own.
@@ -326,7 +371,7 @@ class Branches:
                             continue
                         block = Links(block.heading, stay[len(heads) :], block.key)
                 blocks.append(block)
-            columns.append(Column(blocks, column.span, column.label))
+            columns.append(replace(column, blocks=blocks))
         return replace(panel, columns=columns) if changed else panel
 
     def _left_out(self, item: Item) -> bool:
@@ -418,7 +463,13 @@ class Branches:
                 left = [at for at in inside if at not in self.gone]
                 most = panels.most(work) if row in self.surplus else None
                 in_panes = [at for at in left if self._stands_in_pane(at)]
-                panels.dissolve(work, row, item, left, self._offers, most, in_panes)
+                led = {(pane.row, pane.column) for pane in self.panes.values()}
+                unled = [
+                    at
+                    for at, column in enumerate(item.panel.columns)
+                    if column.target is not None and (row, at) not in led
+                ]
+                panels.dissolve(work, row, item, left, self._offers, most, in_panes, unled)
 
     def _stands_in_pane(self, row: int) -> bool:
         """Whether an item stands directly below what its pane became."""
@@ -734,6 +785,8 @@ class Branches:
             if panel is not None:
                 item.panel, pieces = slots.copy(panel, self.work.list_of)
                 kept_pieces.update((piece.number, piece) for piece in pieces)
+                if len(targets_of(thing)) > 1:
+                    self._lead_panes(row, item)
 
         for row in self.adapted:
             if row in made and made[row].panel is not None:
@@ -928,23 +981,23 @@ class Branches:
     def _keep_piece(self, row: int, piece: Piece) -> None:
         picture = piece.holds
         links = targets_of(self.work.rows.things[row])
+        if isinstance(picture, Picture):
+            self._keep_picture(row, piece, picture)
+            return
         left = self.left_in.get(row, list(range(len(links))))
         gone = [f"link:{n}" for n in range(len(links)) if n not in left]
         for now, nth in enumerate(left if row in self.left_in else ()):
             self.work.went.append(Went(row, f"link:{nth}", 0, row, f"link:{now}"))
         self.work.went += [Went(row, name, 0, row, "") for name in gone]
-        if isinstance(picture, Picture) and picture.target is not None:
-            target = self.targets.apply(row, picture.target, "link:0")
-            piece.holds = replace(picture, target=target)
-        if not isinstance(picture, Picture) and not self.work.same_file:
+        if not self.work.same_file:
             piece.holds = blocks.relink(self.work, self.targets, row, picture, left)
         if row in self.altered:
             was = self.altered[row]
-            code = "panel.picture" if isinstance(was, Picture) else "panel.markup"
             kind = ["block"] if type(was) is not type(piece.holds) else []
             mine = item_facts(row, *kind, "holds", *gone)
             if row not in self.taken:
-                self.work.loss(code, "altered", mine, row=row, before=blocks.said(was))
+                before = blocks.said(was)
+                self.work.loss("panel.markup", "altered", mine, row=row, before=before)
                 return
             sure = any(word[0] == "<" or "=" in word for word in self.taken[row])
             self.work.loss(
@@ -955,6 +1008,40 @@ class Branches:
                 row=row,
                 before=blocks.said(was),
                 labels=self.taken[row],
+            )
+
+    def _keep_picture(self, row: int, piece: Piece, picture: Picture) -> None:
+        """A picture with what it leads to; a loss for what the destination cannot say of it."""
+        was = self.work.rows.things[row]
+        assert isinstance(was, Piece) and isinstance(was.holds, Picture)
+        now = links = 0
+        gone: list[str] = []
+        made: dict[str, Target] = {}
+        for name in ("target", "second_target"):
+            target = getattr(was.holds, name)
+            if target is None:
+                continue
+            fact = f"link:{links}"
+            links += 1
+            if getattr(picture, name) is None:
+                gone.append(fact)
+                self.work.went.append(Went(row, fact, 0, row, ""))
+                continue
+            made[name] = self.targets.apply(row, target, fact)
+            if gone:
+                self.work.went.append(Went(row, fact, 0, row, f"link:{now}"))
+            now += 1
+        piece.holds = replace(picture, **made)
+        lost = says_beside(was.holds) - says_beside(picture)
+        if lost:
+            self.work.loss(
+                "panel.picture",
+                "altered",
+                item_facts(row, "holds", *gone),
+                severity="high" if gone else None,
+                row=row,
+                before=blocks.said(was.holds),
+                after=enumerated(sorted(OF_PICTURES[name] for name in lost)),
             )
 
     def _tell_apart(self, menu: Menu, taken: Collection[str]) -> None:

@@ -36,6 +36,7 @@ def unread(work: Work, written: list[Item | Piece]) -> None:
         content_paths(work.source, hosts),
         work.ignore,
         spell,
+        work.source_profile.off(work.source.theme),
     )
     for field in fields:
         first = field.members[0]

@@ -28,6 +28,7 @@ WORDS = {
     "all-products": "list of all products",
     "all-groups": "list of all product groups",
     "search": "search page",
+    "search-field": "search field",
     "account": "account page",
     "file": "file",
     "fragment": "place on the same page",
@@ -227,6 +228,11 @@ class Targets:
             return self._content(target, tail)
         if kind in self.held and not tail:
             return Fate(Target(kind))
+        if kind == "search-field":
+            made = self._fit(Target("search", address=target.address)).target
+            return Fate(made, "kind.search-field", None, self.words(made))
+        if kind == "search" and "search-field" in self.held and not tail:
+            return Fate(Target("search-field"), "kind.search-field", None, WORDS["search-field"])
         if kind == "home" and self.by_address:
             address = root_relative(target.address, work.hosts) if target.address else "/"
             return Fate(Target(kind, address=address))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 
 from msgspec.structs import replace
 
@@ -20,6 +20,7 @@ from ..model import (
     Panel,
     Picture,
     Piece,
+    Widget,
     below,
     rows_of,
     targets_of,
@@ -44,14 +45,21 @@ Offers = Callable[[Piece], list[Offer]]
 def capacity_of(work: Work) -> Capacity:
     """What panels of the destination can hold, where they are items: what those can say."""
     assert work.strategy is not None
+    rule = work.strategy.rule
     capacity = work.strategy.capacity()
+    if (rule.least_columns, rule.least_width) != (0, 1):
+        capacity = replace(capacity, least=rule.least_columns, narrowest=rule.least_width)
     if isinstance(work.strategy, Bound):
         # Which menus are shown by reference is known only where everything stays as it is.
         stays = work.as_it_stands and not work.options.decisions.menus
         holds = tuple(kind for kind in capacity.holds if stays or kind is not MenuReference)
         return replace(capacity, holds=holds)
     if isinstance(work.strategy, (Cells, Beside)):
-        return capacity
+        # A widget is its own platform's, and a menu is named by a key that it may not have there.
+        held = [kind for kind in capacity.holds if kind is not Widget or work.same_platform]
+        stays = work.as_it_stands and not work.options.decisions.menus
+        held = [kind for kind in held if kind is not MenuReference or stays]
+        return replace(capacity, holds=tuple(held))
     profile = work.profile
     if work.strategy.rule.shown_labels and not work.same_encoding:
         # What only editors saw would be shown to visitors.
@@ -110,7 +118,10 @@ def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
     """
     if work.strategy is None or not work.strategy.fits(panel) or not _sayable(work, panel):
         return False
-    if not capacity_of(work).labels and any(column.label for column in panel.columns):
+    capacity = capacity_of(work)
+    if not work.same_file and not _wide_enough(panel, capacity):
+        return False
+    if not capacity.labels and any(column.label for column in panel.columns):
         return panel.style == "tabs"
     if not _has_room(work, panel):
         return False
@@ -118,6 +129,13 @@ def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
     if beside and _continued(work, fate):
         return False
     return (work.same_encoding and not beside) or any(place.panels for place in fate.locations)
+
+
+def _wide_enough(panel: Panel, capacity: Capacity) -> bool:
+    """Whether a panel has as many columns, and these as wide, as they must be at the least."""
+    spans = [column.span for column in panel.columns if column.span is not None]
+    enough = len(panel.columns) >= capacity.least or panel.style == "freehand"
+    return enough and all(span >= capacity.narrowest for span in spans)
 
 
 def _continued(work: Work, fate: Fate) -> bool:
@@ -266,7 +284,7 @@ def adapted(work: Work, fate: Fate, panel: Panel, links: Offers) -> Adapted | No
     made = adapt(panel, capacity, links, work.next_made, work.titles)
     if made is None or not work.strategy.fits(_as_written(made.panel, nested=capacity.nested)):
         return None
-    if not _has_room(work, made.panel):
+    if not _has_room(work, made.panel) or not _wide_enough(made.panel, capacity):
         return None
     return made
 
@@ -274,7 +292,7 @@ def adapted(work: Work, fate: Fate, panel: Panel, links: Offers) -> Adapted | No
 def _as_written(panel: Panel, *, nested: bool) -> Panel:
     """A panel as it will be: headings may lead nowhere, and what stood nested stands beside."""
     columns = [
-        Column([_block_as_written(block, nested=nested) for block in c.blocks], c.span, c.label)
+        replace(c, blocks=[_block_as_written(block, nested=nested) for block in c.blocks])
         for c in panel.columns
     ]
     return replace(panel, columns=columns)
@@ -300,16 +318,27 @@ def dissolve(
     links: Offers,
     count: int | None,
     in_panes: Sequence[int],
+    unled: Sequence[int],
 ) -> None:
     """Report a panel that becomes a submenu: its own facts, its headings and its pictures.
 
     `inside` are the rows of the panel that are not left out for another reason; `links` gives what
     a block goes on as. `count`: how many panels there may be, where that is why. `in_panes` are
-    items that stand below what their pane became.
+    items that stand below what their pane became, `unled` the columns of panes that lead somewhere
+    and that became none.
     """
     panel = item.panel
     assert panel is not None
-    covers = [Cover(0, "item", (row,), fact) for fact in facts.of_panel(panel)]
+    own = [name for name in facts.of_panel(panel) if not name.startswith("column-target:")]
+    covers = [Cover(0, "item", (row,), fact) for fact in own]
+    if unled:
+        work.loss(
+            "panel.pane-link",
+            "dropped",
+            [Cover(0, "item", (row,), f"column-target:{at}") for at in unled],
+            row=row,
+            before=say_panes(work, panel, unled, "panel.pane-link"),
+        )
     spots = work.spots
     direct = tuple(
         at for at in inside if at in spots and spots[at].direct and _stays(work, at, links)
@@ -435,6 +464,9 @@ def report(
         if at in stays:
             covers.setdefault(code, []).append(Cover(0, "item", (at,), "role"))
     before, after = _in_words(was), _in_words(now)
+    for code in ("panel.pane-link", "panel.pane-note"):
+        columns = [int(c.fact.rpartition(":")[2]) for c in covers.get(code, ())]
+        before[code] = say_panes(work, was, columns, code)
     for code, lost in covers.items():
         rows = [c.numbers[0] for c in lost if c.fact in ("parent", "role", "column")]
         work.loss(
@@ -486,6 +518,7 @@ def _columns(
     compared = facts.columns_of(len(was.columns), direct, there, stays.__contains__, empty)
     given, values = facts.of_panel(was), facts.of_panel(now)
     labels = "panel.pane" if "tabs" in (was.style, now.style) else "panel.column-label"
+    led = {adapted.panes[item.number] for item in made_of_panes(now, adapted)}
     stand: dict[int, int] = {}
     for at, column in enumerate(compared.matched):
         if column is not None:
@@ -497,7 +530,12 @@ def _columns(
                 lost(_CODES[name], fact)
             continue
         column = compared.matched[int(place)]
-        if column is not None and stand[column] == int(place):
+        here = column is not None and stand[column] == int(place)
+        if name in ("column-target", "column-note"):
+            led_on = name == "column-target" and int(place) in led
+            if not led_on and not (here and values.get(f"{name}:{column}") == value):
+                lost(_CODES[name], fact)
+        elif here:
             if values.get(f"{name}:{column}") != value:
                 pane = was.style != now.style  # the widths were those in a pane
                 code = labels if name == "column-label" else _CODES[name]
@@ -523,6 +561,28 @@ def _columns(
         around = at in there and not 0 <= there[at].column < len(now.columns)
         code = "panel.around" if around else "panel.regrouped"
         covers.setdefault(code, []).append(Cover(0, "item", (at,), "column"))
+
+
+def made_of_panes(panel: Panel, adapted: Adapted) -> list[Item]:
+    """The headings and links of a panel that were made of labels of panes that lead somewhere."""
+    lists = [b for column in panel.columns for b in column.blocks if isinstance(b, Links)]
+    there = [item for block in lists for item in (block.heading, *block.items)]
+    return [item for item in there if isinstance(item, Item) and item.number in adapted.panes]
+
+
+def say_panes(work: Work, panel: Panel, columns: Iterable[int], code: str) -> str:
+    """The labels of panes, with where they lead or the lines below them."""
+    paths = {(content.kind, content.id): content.path for content in work.source.contents}
+    said: list[str] = []
+    for at in columns:
+        column = panel.columns[at]
+        words = column.note or ""
+        if code == "panel.pane-link" and column.target is not None:
+            target = column.target
+            path = paths.get((target.kind, target.content or ""))
+            words = target.address or path or target.key or f"the {target.kind}"
+        said.append(f"“{column.label}” ({words})")
+    return ", ".join(said)
 
 
 def _is_left(column: Column, stays: Collection[int]) -> bool:
@@ -597,6 +657,8 @@ _CODES = {
     "column": "panel.merged",
     "span": "panel.span",
     "column-label": "panel.pane",
+    "column-target": "panel.pane-link",
+    "column-note": "panel.pane-note",
 }
 """The finding for each fact of a panel that the destination holds otherwise."""
 
@@ -639,7 +701,7 @@ class Slots:
         pieces: list[Piece] = []
         columns: list[Column] = []
         for column in panel.columns:
-            made = Column([], column.span, column.label)
+            made = replace(column, blocks=[])
             columns.append(made)
             for block in column.blocks:
                 if isinstance(block, Piece):
@@ -654,6 +716,8 @@ class Slots:
                 elif block.heading is not None:
                     self.heads[id(block.heading)] = links
                 for item in block.items:
+                    if isinstance(item, Item) and item.number < 0:
+                        links.items.append(item)
                     self.lists[id(item)] = links.items
         around = [
             Piece(piece.holds, number=piece.number) if piece is not None else None

@@ -26,7 +26,7 @@ from ..model import (
     Piece,
     Text,
 )
-from ..profiles.panels import Capacity, headed, rounded, shares, spread
+from ..profiles.panels import Capacity, headed, rounded, says_beside, shares, spread
 
 
 class Linked(Struct):
@@ -46,7 +46,8 @@ class Adapted(Struct):
     that get another parent, or become headings; `unheaded` for headings that become links;
     `altered` are pieces that hold less, with what they held, `links` pieces that become links, with
     what stands for these; `inner` says of markup which of its links are left, and `taken` what was
-    taken away because it could run something.
+    taken away because it could run something. `panes` has, by the number of a heading or link that
+    was made of the label of a pane that leads somewhere, the number of the column that it was.
     """
 
     panel: Panel
@@ -58,6 +59,7 @@ class Adapted(Struct):
     links: dict[int, list[Linked]] = {}
     inner: dict[int, list[int]] = {}
     taken: dict[int, tuple[str, ...]] = {}
+    panes: dict[int, int] = {}
 
 
 class Labelled(Protocol):
@@ -142,7 +144,7 @@ class _Adapter:
                 made.panel = Panel([Column([safe])], "freehand")
                 return made
         before, after, inside = _around(panel, self._is_lost, around=capacity.around)
-        columns = [Column(self._held(c), c.span, c.label) for c in inside]
+        columns = [replace(c, blocks=self._held(c)) for c in inside]
         if panel.style == "tabs" and "tabs" not in capacity.styles:
             for number, column in enumerate(columns):
                 self._label(column, number)
@@ -190,6 +192,12 @@ class _Adapter:
         elif capacity.headings != "free":
             for column in columns:
                 self._settle(column)
+        headed_lists = capacity.headings in ("every", "column")
+        while len(columns) < capacity.least:
+            parted = _one_more(columns, headed_lists=headed_lists or capacity.spread)
+            if parted is None:
+                break
+            columns = parted
         columns += behind
         if capacity.blocks is not None:
             self._within(columns, capacity.blocks)
@@ -215,12 +223,18 @@ class _Adapter:
                 column.span = share
             if (not capacity.labels or not column.label) and made.panel.style != "tabs":
                 column.label = None
+            if column.label is None or "target" not in capacity.panes:
+                column.target = None
+            if column.label is None or "note" not in capacity.panes:
+                column.note = None
         given = [column for column in columns if column.span is not None]
         if capacity.shares and given:
             total = sum(column.span or 0 for column in given)
             wide = rounded([(column.span or 0) * 12 / total for column in given])
             for column, share in zip(given, wide, strict=True):
                 column.span = share
+        for column in given:
+            column.span = max(column.span or 0, capacity.narrowest)
         return made
 
     def _without_what_runs(self, panel: Panel) -> Piece | None:
@@ -313,9 +327,16 @@ class _Adapter:
             f"tab.{number}", column.label, NOWHERE, "heading", children=[], number=self.number()
         )
         first.heading = heading
-        column.label = None
+        leads = heading
+        if column.target is not None and not self.capacity.heading_links:
+            leads = replace(heading, id=f"{heading.id}.link", role="link", number=self.number())
+            first.items = [leads, *first.items]
+        if column.target is not None:
+            leads.target = column.target
+            self.made.panes[leads.number] = number
+        column.label = column.target = None
         for item in first.items:
-            if isinstance(item, Item):
+            if isinstance(item, Item) and item.number >= 0:
                 self.made.moved[item.number] = "panel.pane"
 
     def _block(self, held: Held) -> Held | None:
@@ -336,8 +357,9 @@ class _Adapter:
             return Markup(as_markup(held.body), held.links) if Markup in capacity.holds else None
         if not self._has_room(held):
             return None
-        if isinstance(held, Picture) and held.alt is not None and not capacity.alt:
-            return replace(held, alt=None)
+        if isinstance(held, Picture):
+            more = says_beside(held) - set(capacity.says)
+            return replace(held, **dict.fromkeys(more)) if more else held
         return held
 
     def _items(self, items: list[Item]) -> list[Item]:
@@ -391,8 +413,10 @@ class _Adapter:
             if self.made.roles.pop(heading.number, None) is None:
                 self.made.unheaded[heading.number] = code
             found.insert(0, heading)
+        elif heading.target is not NOWHERE:
+            found.insert(0, replace(heading, role="link"))
         for item in items:
-            if isinstance(item, Item):
+            if isinstance(item, Item) and item.number >= 0:
                 self.made.moved[item.number] = code
         return found
 
@@ -480,7 +504,7 @@ def _merged(columns: list[Column], most: int) -> list[Column]:
     numbers = _even([height(column) for column in columns], most)
     for column, at in zip(columns, numbers, strict=True):
         if at == len(found):
-            found.append(Column([], column.span, column.label))
+            found.append(replace(column, blocks=[]))
         elif found[at].span is not None and column.span is not None:
             found[at].span = min(12, (found[at].span or 0) + column.span)
         found[at].blocks += column.blocks
@@ -521,7 +545,7 @@ def _one_heading_each(column: Column) -> list[Column]:
     for block in column.blocks:
         headed = isinstance(block, Links) and block.heading is not None
         if headed or not parts:
-            parts.append(Column([], column.span, None if parts else column.label))
+            parts.append(replace(_unlabelled(column) if parts else column, blocks=[]))
         parts[-1].blocks.append(block)
     return parts
 
@@ -602,6 +626,37 @@ def _pictures_together(columns: list[Column]) -> list[Column]:
 def _one_block_each(column: Column) -> list[Column]:
     """A column for each block, all as wide as the one that they stood in."""
     return [
-        Column([block], column.span, None if at else column.label)
+        replace(_unlabelled(column) if at else column, blocks=[block])
         for at, block in enumerate(column.blocks)
     ]
+
+
+def _one_more(columns: list[Column], *, headed_lists: bool) -> list[Column] | None:
+    """The columns with the tallest that can be parted in two; None where none can.
+
+    Where each list has a heading a column is parted between its blocks alone.
+    """
+    for at in sorted(range(len(columns)), key=lambda n: -height(columns[n])):
+        column = columns[at]
+        first, more = column.blocks, column.blocks
+        if len(column.blocks) > 1:
+            half = (len(column.blocks) + 1) // 2
+            first, more = column.blocks[:half], column.blocks[half:]
+        else:
+            block = column.blocks[0] if column.blocks else None
+            if headed_lists or not isinstance(block, Links) or len(block.items) < 2:
+                continue
+            half = (len(block.items) + 1) // 2
+            first = [Links(block.heading, block.items[:half], block.key)]
+            more = [Links(None, block.items[half:])]
+        span = column.span
+        parts = [replace(column, blocks=first), replace(_unlabelled(column), blocks=more)]
+        if span is not None and span > 1:
+            parts[0].span, parts[1].span = (span + 1) // 2, span // 2
+        return [*columns[:at], *parts, *columns[at + 1 :]]
+    return None
+
+
+def _unlabelled(column: Column) -> Column:
+    """A column without its label, and what that says."""
+    return replace(column, label=None, target=None, note=None, id="")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from ..findings import EVERY, Cover, Outcome
+from ..findings import EVERY, Cover, Outcome, enumerated
 from ..model import EVERYONE, PLAIN, Badge, Item, Rows, Traits, admits, set_traits
 from ..profiles.marked import Marked
 from ..profiles.records import holds_value
@@ -78,7 +78,10 @@ def held(work: Work, fate: Fate, row: int, item: Item, *, lifted: bool) -> Trait
         if work.holds(fate, name):
             if name == "classes" and (lifted or not work.same_encoding):
                 _reserved(work, row, value, lost)
-            if name == "badge" or holds_value(work.profile, name, value):
+            if name == "badge":
+                lost[name] = _badge(work, fate, row, value)
+                continue
+            if holds_value(work.profile, name, value):
                 continue
         lost[name] = getattr(PLAIN, name)
         shown = " ".join(value) if isinstance(value, tuple) else str(getattr(value, "text", value))
@@ -97,6 +100,34 @@ def held(work: Work, fate: Fate, row: int, item: Item, *, lifted: bool) -> Trait
     return replace(traits, **lost) if lost else traits
 
 
+_OF_BADGES = {
+    "start": ("badge-from", "its first day"),
+    "until": ("badge-until", "its last day"),
+    "counts": ("badge-counts", "counting down"),
+}
+"""What a badge says beside its text: the name of its field, and words for it."""
+
+
+def _badge(work: Work, fate: Fate, row: int, badge: Badge) -> Badge:
+    """A badge with what the destination stores of it; a loss for what it does not."""
+    left = [
+        name
+        for name, (field, _) in _OF_BADGES.items()
+        if getattr(badge, name) and not work.holds(fate, field)
+    ]
+    if not left:
+        return badge
+    work.loss(
+        "trait.badge-part",
+        "altered",
+        item_facts(row, "badge"),
+        row=row,
+        before=badge.text,
+        after=enumerated([_OF_BADGES[name][1] for name in left]),
+    )
+    return replace(badge, **{name: False if name == "counts" else None for name in left})
+
+
 def _is_over(work: Work, badge: Badge) -> bool:
     """Whether a badge has expired on the day of the migration; without a day none has."""
     day = work.options.as_of
@@ -104,10 +135,14 @@ def _is_over(work: Work, badge: Badge) -> bool:
 
 
 def _reserved(work: Work, row: int, words: tuple[str, ...], lost: dict[str, object]) -> None:
-    """Leave out classes that the destination would take for parts of a panel."""
-    if not isinstance(work.strategy, Marked):
+    """Leave out classes that the destination would take for kinds, or for parts of a panel."""
+    marked = work.strategy if isinstance(work.strategy, Marked) else None
+    kinds = work.profile.kind_words
+    if marked is None and not kinds:
         return
-    left = tuple(word for word in words if not work.strategy.reserved(word))
+    left = tuple(
+        word for word in words if word not in kinds and not (marked and marked.reserved(word))
+    )
     if left != words:
         lost["classes"] = left
         gone = " ".join(word for word in words if word not in left)

@@ -30,7 +30,7 @@ from ..model import (
     Text,
 )
 from .cells import HELD
-from .panels import Beside, Capacity, unframed
+from .panels import LEADS, Beside, Capacity, said_of_pictures, says_beside, unframed
 from .schema import BlockRule, PanelRule
 
 NO_TEXT = "\0"
@@ -94,6 +94,7 @@ class Bound(Beside):
             ),
             blocks=self.rule.most_blocks,
             panels=self.rule.most,
+            says=said_of_pictures(self.by_kind.get("picture")),
             heading_links=False,
             text_form=FORM,
         )
@@ -126,7 +127,7 @@ class Bound(Beside):
             return "links" in self.by_kind
         if isinstance(held, Text):
             return held.form == FORM and held.target is None
-        return isinstance(held, Picture) and held.alt is None
+        return isinstance(held, Picture) and says_beside(held) <= set(self.capacity().says)
 
     # Reading
 
@@ -288,13 +289,13 @@ def picture_of(held: Any, rule: BlockRule, target: Callable[[Any, str], Target])
     if not isinstance(held, dict):
         return None
     values = {fact: held.get(key) for fact, key in rule.fields.items() if fact != "before"}
-    leads = values.pop("address", None)
-    source = values.get("source")
+    leads = {name: values.pop(fact, None) for fact, name in LEADS.items()}
+    source = values.pop("source", None)
     if not isinstance(source, str) or not all(isinstance(v, str | None) for v in values.values()):
         return None
-    key = rule.fields.get("address", "")
-    made = target(leads, key) if leads is not None else None
-    return Picture(source, None, values.get("caption"), made)
+    keys = {name: rule.fields.get(fact, "") for fact, name in LEADS.items()}
+    made = {name: target(to, keys[name]) for name, to in leads.items() if to is not None}
+    return Picture(source, **values, **made)  # type: ignore[arg-type]
 
 
 def record_of(
@@ -303,9 +304,9 @@ def record_of(
     """The record of a picture. `said` writes where it leads."""
     made: dict[str, Any] = {}
     for fact, key in rule.fields.items():
-        if fact == "address":
-            if picture.target is not None:
-                made[key] = said(picture.target, key)
-        elif fact != "before" and getattr(picture, fact) is not None:
+        leads = getattr(picture, LEADS[fact]) if fact in LEADS else None
+        if leads is not None:
+            made[key] = said(leads, key)
+        elif fact not in LEADS and fact != "before" and getattr(picture, fact) is not None:
             made[key] = getattr(picture, fact)
     return made

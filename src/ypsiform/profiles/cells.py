@@ -22,14 +22,16 @@ from ..model import (
     Item,
     Links,
     Markup,
+    MenuReference,
     Panel,
     Picture,
     Piece,
     Products,
     Target,
     Text,
+    Widget,
 )
-from .panels import Beside, Capacity, unframed
+from .panels import LEADS, Beside, Capacity, said_of_pictures, says_beside, unframed
 from .schema import BlockRule, PanelRule
 
 HELD: dict[str, type[Held]] = {
@@ -39,6 +41,8 @@ HELD: dict[str, type[Held]] = {
     "markup": Markup,
     "generated": Generated,
     "form": Form,
+    "widget": Widget,
+    "menu": MenuReference,
 }
 """The kinds of blocks beside `links` that a profile may name."""
 
@@ -73,11 +77,18 @@ class Cells(Beside):
             dividers=False,
             nested=False,
             holds=holds,
-            alt=picture is not None and "alt" in picture.fields,
+            says=said_of_pictures(picture),
             opens=(*self.rule.opens.values(), None),
             spans=bool(self.rule.width),
+            panes=tuple(n for n, key in self._of_tabs.items() if key and n != "id"),
             styles=tuple(self.rule.styles.values()),
         )
+
+    @property
+    def _of_tabs(self) -> dict[str, str]:
+        """What a tab says beside its label, by the names of its facts; and where."""
+        rule = self.rule
+        return {"target": rule.address, "note": rule.note, "id": rule.id}
 
     def fits(self, panel: Panel) -> bool:
         """Whether a panel can be written as it is."""
@@ -91,13 +102,23 @@ class Cells(Beside):
             and all(c.span or not (c.blocks and self.rule.width) for c in panel.columns)
             and all((column.label is None) or tabs for column in panel.columns)
             and (not tabs or panel.columns[0].label is not None)
+            and all(self._sayable(column) for column in panel.columns)
             and all(self._holds(block) for column in panel.columns for block in column.blocks)
         )
+
+    def _sayable(self, column: Column) -> bool:
+        """Whether a tab can say all that its label does."""
+        said = {name for name in ("target", "note") if getattr(column, name) is not None}
+        return said <= set(self.capacity().panes) and (not said or column.label is not None)
 
     def _holds(self, block: Block) -> bool:
         if isinstance(block, Links):
             return all(not getattr(item, "children", ()) for item in block.items)
         active = isinstance(block.holds, Markup) and bool(cleaned(block.holds.html).taken)
+        if isinstance(block.holds, Picture) and not says_beside(block.holds) <= set(
+            self.capacity().says
+        ):
+            return False
         return isinstance(block.holds, self.capacity().holds) and not active
 
     # Reading
@@ -128,10 +149,13 @@ class Cells(Beside):
                     f"found {kind_of(tab)} where a mapping is needed", place=f"{place}/{path}"
                 )
             label = reading.words(tab.get(rule.label), f"{path}/{rule.label}") or ""
-            reading.unread(tab, {rule.label, rule.cells}, path)
+            named = {name: key for name, key in self._of_tabs.items() if key and key in tab}
+            reading.unread(tab, {rule.label, rule.cells, *named.values()}, path)
             columns = reading.cells(tab.get(rule.cells), f"{path}/{rule.cells}", place)
             columns = columns or [Column([])]
             columns[0].label = label
+            for name, key in named.items():
+                reading.say(columns[0], name, tab[key], f"{path}/{key}")
             panel.columns += columns
         item.panel = panel
         item.extras = tuple(extras)
@@ -172,7 +196,7 @@ class Cells(Beside):
             if panel.style == "tabs" and column.label is not None:
                 inside = f"{start}/{rule.tabs}/{len(tabs)}/{rule.cells}"
                 cells = []
-                tabs.append({rule.label: {self.language: column.label}, rule.cells: cells})
+                tabs.append({**self._tab(column), rule.cells: cells})
             for block in column.blocks:
                 at = len(cells)
                 # Cells that no rule reads stand among these again, each at its place.
@@ -187,6 +211,17 @@ class Cells(Beside):
         for extra in sorted(item.extras, key=_place_in):
             if self.inside(extra):
                 _put(made, extra.path.split("/")[1:], extra.value)
+        return made
+
+    def _tab(self, column: Column) -> dict[str, Any]:
+        """What a tab says beside its cells."""
+        rule = self.rule
+        made: dict[str, Any] = {rule.id: column.id} if rule.id and column.id else {}
+        made[rule.label] = {self.language: column.label}
+        if rule.address and column.target is not None:
+            made[rule.address] = column.target.address
+        if rule.note and column.note is not None:
+            made[rule.note] = {self.language: column.note}
         return made
 
     def _cell(
@@ -214,12 +249,14 @@ class Cells(Beside):
         cell = {kind: rule.type}
         number(block.number, here)
         for fact, key in rule.fields.items():
-            if fact == "address":
-                target = getattr(block.holds, "target", None)
+            if fact in LEADS:
+                target = getattr(block.holds, LEADS[fact], None)
                 value: Any = target.address if target is not None else None
             else:
                 value = getattr(block.holds, fact)
-            if isinstance(value, tuple):
+            if fact == "settings":
+                value = dict(value) or None
+            elif isinstance(value, tuple):
                 value = list(value)
             if value is not None:
                 cell[key] = {self.language: value} if fact in rule.worded else value
@@ -240,10 +277,14 @@ class _Reading:
             if not isinstance(cell, dict):
                 where = f"{place}/{here}"
                 raise FormatError(f"found {kind_of(cell)} where a mapping is needed", place=where)
+            if self.rule.off and cell.get(self.rule.off) is True:
+                self.extras.append(Extra(here, cell))
+                continue
             rule = self.all.by_type.get(str(cell.get(self.rule.type)))
             width = cell.get(self.rule.width)
             span = width if type(width) is int and 1 <= width <= 12 else None
             known = {self.rule.type, *([self.rule.width] if span is not None else [])}
+            known |= {self.rule.off} if cell.get(self.rule.off) is False else set()
             if rule is None:
                 self.extras.append(Extra(here, cell))
                 continue
@@ -280,14 +321,16 @@ class _Reading:
                 value = self.words(value, f"{here}/{key}")
             if value is None:
                 continue
-            if fact == "address":
+            if fact in LEADS:
                 if not isinstance(value, str):
                     self.extras.append(Extra(f"{here}/{key}", value))
                     continue
-                fact, value = "target", self.all.address(value)
+                fact, value = LEADS[fact], self.all.address(value)
             elif not _is_of_form(fact, value):
                 self.extras.append(Extra(f"{here}/{key}", value))
                 continue
+            elif fact == "settings":
+                value = tuple(value.items())
             elif fact in _LISTS:
                 value = tuple(value)
             values[fact] = value
@@ -302,6 +345,18 @@ class _Reading:
             if name not in values and name in _NEEDED.get(rule.holds, ()):
                 values[name] = 0 if name == "count" else () if name in _LISTS else ""
         return kind(**values)
+
+    def say(self, column: Column, name: str, value: Any, path: str) -> None:
+        """Give a tab's column a fact of the tab; what it cannot be stays unread."""
+        if name == "note":
+            column.note = self.words(value, path)
+        elif not isinstance(value, str):
+            if value is not None:
+                self.extras.append(Extra(path, value))
+        elif name == "id":
+            column.id = value
+        else:
+            column.target = self.all.address(value)
 
     def words(self, held: Any, path: str) -> str | None:
         """A text in the language of the site; in others it is unread."""
@@ -331,6 +386,8 @@ def _in_text(body: str) -> list[Link]:
 
 def _is_of_form(fact: str, value: Any) -> bool:
     """Whether a value is what a fact of a block is: a text, a list of texts, or a number."""
+    if fact == "settings":
+        return isinstance(value, dict) and all(isinstance(word, str) for word in value.values())
     if fact in _LISTS:
         return isinstance(value, list) and all(isinstance(word, str) for word in value)
     return type(value) is int if fact == "count" else isinstance(value, str)
@@ -344,6 +401,8 @@ _NEEDED = {
     "markup": ("html",),
     "generated": ("rule", "of", "count"),
     "form": ("fields",),
+    "widget": ("name",),
+    "menu": ("menu",),
 }
 
 

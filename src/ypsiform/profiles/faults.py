@@ -16,7 +16,7 @@ from ..model import ALL_DEVICES, CONTENT_KINDS, TARGET_KINDS, TRAIT_NAMES
 from .cells import HELD
 from .codecs import CODECS, chain
 from .lines import Steps
-from .panels import ENCODINGS
+from .panels import ENCODINGS, LEADS
 from .records import Composed, plain
 from .schema import (
     ITEM_FIELDS,
@@ -203,10 +203,10 @@ def _fields(profile: Profile) -> Iterator[Fault]:
             yield from _words_of(here, name, rule.through)
             if not rule.flags:
                 yield from _kind_of(here, name, rule.through)
-                if name == "hidden" and not rule.through and profile.id != "ypsiform":
-                    yield Fault(
-                        here, "'hidden' is true or false: say with `through` how it is read"
-                    )
+                switch = name in ("hidden", "badge-counts")
+                if switch and not rule.through and profile.id != "ypsiform":
+                    message = f"{name!r} is true or false: say with `through` how it is read"
+                    yield Fault(here, message)
                 listed = name in ("audience", "devices") and not rule.through
                 if listed and profile.id != "ypsiform":
                     yield Fault(here, f"{name!r} is a list: say with `through` how it is read")
@@ -278,7 +278,7 @@ def _always(path: Steps, name: str, rule: FieldRule, one_way: bool) -> Iterator[
 LISTS = ("audience", "devices", "classes", "place")
 """Fields that are lists of words; a menu may say one place as a text."""
 
-FLAGS = ("hidden", "saved")
+FLAGS = ("hidden", "saved", "badge-counts")
 """Fields that are true or false."""
 
 
@@ -452,7 +452,8 @@ def _places(profile: Profile) -> Iterator[Fault]:
                 yield Fault([*at, "blocks", n, "holds"], f"found {block.holds!r}; {hint}")
             held = HELD.get(block.holds)
             facts = [*held.__struct_fields__] if held is not None else []
-            facts = [{"target": "address"}.get(fact, fact) for fact in facts if fact != "links"]
+            names = {made: fact for fact, made in LEADS.items()}
+            facts = [names.get(fact, fact) for fact in facts if fact != "links"]
             facts += ["before"] if (panels.encoding, block.holds) == ("sequence", "picture") else []
             for fact in block.fields if held is not None else ():
                 if fact not in facts:
@@ -628,6 +629,8 @@ def _kinds(profile: Profile) -> Iterator[Fault]:
                     f"what begins with {word.rstrip('*')!r} cannot be written back: say the whole "
                     'word, or only = "reading" if another rule writes this kind',
                 )
+        if rule.word and "classes" not in profile.items.fields:
+            yield Fault([*path, "word"], "a kind can have a class word where items have `classes`")
         said = " ".join(rule.when.values())
         held = rule.id or rule.key or rule.address or "{" in said
         if rule.kind in CONTENT_KINDS and not held:
@@ -638,7 +641,7 @@ def _kinds(profile: Profile) -> Iterator[Fault]:
             yield Fault(path, f"the kind {rule.kind} needs `address`: the key where it stands")
     read = [(n, rule) for n, rule in enumerate(profile.items.kinds) if rule.only != "writing"]
     for n, rule in read[:-1]:
-        if not (rule.when or rule.part or profile.items.pages or profile.read_only):
+        if not (rule.when or rule.word or rule.part or profile.items.pages or profile.read_only):
             yield Fault(
                 ["items", "kinds", n],
                 "this kind asks for nothing, so that those after it are never read: put it last",

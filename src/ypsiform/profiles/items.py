@@ -27,7 +27,8 @@ from .records import Pairs, RecordRule, Values, marks_of
 from .schema import KindRule, Profile
 
 _TRAITS = frozenset(TRAIT_NAMES)
-_BADGE = ("badge", "badge-from", "badge-until")
+_BADGE = ("badge", "badge-from", "badge-until", "badge-counts")
+"""The facts of a badge, in the order of its values."""
 _BY_ADDRESS = ("address", "internal")
 _TEMPLATE = re.compile(r"(.*)\{(id|key|address)\}(.*)", re.DOTALL)
 
@@ -54,6 +55,8 @@ class Kind:
 
     def match(self, values: Values) -> Values | None:
         """The id, key and address that a record gives; None where it is of another kind."""
+        if self.rule.word and self.rule.word not in values.get("classes", ()):
+            return None
         for key, word in self.fixed:
             if word == "*":
                 if key not in values:
@@ -131,7 +134,7 @@ class Items:
         }
         deciders = {tuple(key for key, _ in kind.fixed) for kind in self.reading}
         self.decider = ""
-        if len(deciders) == 1 and not any(kind.parts for kind in self.reading):
+        if len(deciders) == 1 and not any(kind.parts or kind.rule.word for kind in self.reading):
             (keys,) = deciders
             open_ = any(word.endswith("*") for kind in self.reading for _, word in kind.fixed)
             if len(keys) == 1 and not open_:
@@ -330,6 +333,9 @@ class Items:
         for key in self.rule.needed:
             if key not in values:
                 raise FormatError(f"it has no {key.replace('/', '.')}, which is needed")
+        if kind is not None and kind.rule.word:
+            classes = tuple(word for word in values["classes"] if word != kind.rule.word)
+            values = {**values, "classes": classes}
         own = kind.rule.label if kind is not None else None
         label = values.get(own, "") if own else values.get("label", "")
         words: dict[str, str] = values.get("translations") or {}
@@ -374,8 +380,8 @@ class Items:
         slots = self.record.slots
         found = {n: values[n] for n in given if values[n] != slots[n].standard}
         if "badge" in found:
-            ends = (values.get(name) for name in _BADGE[1:])
-            found["badge"] = Badge(found["badge"], *ends)
+            start, until, counts = (values.get(name) for name in _BADGE[1:])
+            found["badge"] = Badge(found["badge"], start, until, counts is True)
         elif not found:
             return PLAIN
         traits = Traits(**found)
@@ -446,6 +452,9 @@ class Items:
         elif label is not None and not item.inherited and (item.label or self.label_needed):
             pairs.append((label.key, label.encode(item.label)))
         kind = self.kind_for(item, part)
+        if kind is not None and kind.rule.word:
+            classes = (*item.traits.classes, kind.rule.word)
+            item = replace(item, traits=replace(item.traits, classes=classes))
         if kind is not None:
             unread = {e.path: e.value for e in item.extras if not e.again}
             target = item.target
@@ -460,7 +469,8 @@ class Items:
                 pairs += slot.pairs(getattr(item.traits, slot.name))
             badge = item.traits.badge
             if badge is not None:
-                said = dict(zip(_BADGE, (badge.text, badge.start, badge.until), strict=True))
+                facts = (badge.text, badge.start, badge.until, badge.counts)
+                said = dict(zip(_BADGE, facts, strict=True))
                 for slot in self.badge:
                     pairs += slot.pairs(said[slot.name])
         if self.hidden is not None and (item.hidden or self.hidden.always):

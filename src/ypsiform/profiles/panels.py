@@ -25,7 +25,7 @@ from ..model import (
     Target,
     Traits,
 )
-from .schema import PanelRule
+from .schema import BlockRule, PanelRule
 
 if TYPE_CHECKING:
     from .bound import Bound
@@ -38,12 +38,15 @@ if TYPE_CHECKING:
 class Capacity(Struct, frozen=True):
     """What a panel can hold as an encoding writes it; what is None has no limit.
 
+    `least`: a panel has no fewer columns; `narrowest`: no column is narrower, in twelfths.
+
     `headings`: `none`, `first` is one at the start of a column, `many` any number in it, `every`
     one over each list, `column` the same with one list in each column, `alone` a block of its
     own for each list, `free` any lists. `dividers`: between links. `nested`: links below links.
-    `holds`: the kinds of blocks beside links. `alt`: pictures have alternative texts. `opens`:
-    how a panel can be said to open, the usual way last; None: nothing is said. `spans`: columns
-    have widths, which with `shares` always fill the row; `labels`: columns have labels. `apart`:
+    `holds`: the kinds of blocks beside links. `says`: what pictures say beside their source.
+    `opens`: how a panel can be said to open, the usual way last; None: nothing is said. `spans`:
+    columns have widths, which with `shares` always fill the row; `labels`: columns have labels.
+    `panes`: what panes say beside their labels. `apart`:
     columns without a heading stand apart from each other. `spread`: the platform spreads lists
     over columns by itself. `blocks` and `panels` are how many of them there may be in a panel and
     in a menu; `pictures`: how many of these, all behind the columns, or `between` them; `around`:
@@ -52,15 +55,18 @@ class Capacity(Struct, frozen=True):
     """
 
     columns: int | None = None
+    least: int = 0
+    narrowest: int = 1
     headings: str = "many"
     dividers: bool = True
     nested: bool = True
     holds: tuple[type, ...] = ()
-    alt: bool = False
+    says: tuple[str, ...] = ("caption", "target")
     opens: tuple[str | None, ...] = (None,)
     full_width: bool = False
     spans: bool = False
     labels: bool = False
+    panes: tuple[str, ...] = ()
     shares: bool = False
     apart: bool = False
     spread: bool = False
@@ -73,6 +79,21 @@ class Capacity(Struct, frozen=True):
     heading_links: bool = True
     text_form: str = "plain"
     styles: tuple[str, ...] = ("columns",)
+
+
+def says_beside(picture: Picture) -> set[str]:
+    """What a picture says beside its source, by the names of its facts."""
+    names = Picture.__struct_fields__[1:]
+    return {name for name in names if getattr(picture, name) is not None}
+
+
+LEADS = {"address": "target", "second-address": "second_target"}
+"""The facts of a block that say where it leads, by their names in profiles."""
+
+
+def said_of_pictures(rule: BlockRule | None) -> tuple[str, ...]:
+    """What a block of a profile says of a picture beside its source."""
+    return tuple(LEADS.get(fact, fact) for fact in rule.fields) if rule is not None else ()
 
 
 class Wrapped:

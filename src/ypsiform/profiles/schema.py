@@ -200,7 +200,7 @@ LOCATION_FORMS = ("records", "keys", "names", "menus")
 MENU_FIELDS = ("key", "title", "saved", "rule", "language", "place", "audience")
 ITEM_FIELDS = (
     *("label", "translations", "hidden"),
-    *(*TRAIT_NAMES, "badge-from", "badge-until"),
+    *(*TRAIT_NAMES, "badge-from", "badge-until", "badge-counts"),
 )
 """The facts of items that fields can hold."""
 
@@ -219,7 +219,8 @@ class KindRule(Struct, forbid_unknown_fields=True):
     text that stands for no target in an address. `part` is what the record is of a panel: see
     `PanelRule`. `routes`: where the address of a `{key}` stands. `path`: the id is a path of the
     site, and an address where no content has it. `only` is `reading` or `writing` for a rule that
-    goes one way. With the kind `any` a record leads where the other rules say. `label`: the key of
+    goes one way. `word`: a class word that records of this kind have; it is none of the item's
+    classes. With the kind `any` a record leads where the other rules say. `label`: the key of
     the label of records of this kind, where it is another one than that of all others.
     """
 
@@ -232,6 +233,7 @@ class KindRule(Struct, forbid_unknown_fields=True):
     none: str | None = None
     part: str | None = None
     label: str | None = None
+    word: str | None = None
     path: bool = False
     routes: RouteRule | None = None
 
@@ -425,6 +427,7 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     """How panels are encoded: the name of a strategy, and its parameters.
 
     `shown-labels`: what a column is called is shown to visitors, and not only to editors.
+    `least-columns`: a panel has no fewer; `least-width`: a column is no narrower, in twelfths.
 
     `marked`: items below a top item, each part by its mark: the `panel` itself, a `column`, and in
     it a `heading`, a `divider`, a `spacer`, a `picture`. `opens`, `full-width` and `tones` are
@@ -447,7 +450,8 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     `blocks`. `cells`: the record of an item holds at `at` what opens below it: its `style` (by the
     words in `styles`), how it opens (at `opens-at`), and
     either `cells`, or `tabs` with a `label` and cells each; a cell has a `width` in twelfths
-    and a `type`, one of `blocks`.
+    and a `type`, one of `blocks`. A tab may say where it leads at `address`, a line below its label
+    at `note`, and its own id at `id`; a cell that holds true at `off` is switched off.
     """
 
     encoding: str
@@ -478,11 +482,17 @@ class PanelRule(Struct, forbid_unknown_fields=True):
     cells: str = ""
     tabs: str = ""
     label: str = ""
+    address: str = ""
+    note: str = ""
+    id: str = ""
+    off: str = ""
     width: str = ""
     type: str = ""
     blocks: list[BlockRule] = []
     columns: str = ""
     most_columns: int | None = field(name="most-columns", default=None)
+    least_columns: int = field(name="least-columns", default=0)
+    least_width: int = field(name="least-width", default=1)
     most_blocks: int | None = field(name="most-blocks", default=None)
     most_pictures: int | None = field(name="most-pictures", default=None)
     before: str = ""
@@ -640,6 +650,11 @@ class Profile(Struct, forbid_unknown_fields=True):
         found = self.theme(theme)
         return found.panels if found is not None else self.panels
 
+    def off(self, theme: str | None) -> str:
+        """The key by which parts of panels say that they are switched off; empty without one."""
+        rule = self.panels_of(theme)
+        return rule.off if rule is not None else ""
+
     def theme(self, name: str | None) -> Theme | None:
         """The theme with this name, None where the profile does not describe it."""
         return self.themes.get(name) if name else None
@@ -689,6 +704,11 @@ class Profile(Struct, forbid_unknown_fields=True):
             if rule.part is None and rule.only != "reading":
                 found.setdefault(rule.kind, rule)
         return found
+
+    @property
+    def kind_words(self) -> frozenset[str]:
+        """Class words that say what kind of item one is."""
+        return frozenset(rule.word for rule in self.items.kinds if rule.word)
 
     @property
     def languages(self) -> bool:

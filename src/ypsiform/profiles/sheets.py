@@ -18,7 +18,7 @@ from msgspec.structs import replace
 from ..errors import FormatError
 from ..model import NOWHERE, Column, Extra, Item, Links, Menu, Panel, Picture, Piece, Target
 from .bound import picture_of, record_of, without_none
-from .panels import Beside, Capacity, unframed
+from .panels import Beside, Capacity, said_of_pictures, says_beside, unframed
 from .schema import BlockRule, PanelRule
 
 BEFORE = "before"
@@ -58,6 +58,7 @@ class Sheets(Beside):
             dividers=False,
             nested=False,
             holds=(Picture,) if self.picture else (),
+            says=said_of_pictures(self.picture),
             pictures=self.rule.most_pictures,
             between=bool(self.picture and self.picture.fields.get(BEFORE)),
             panels=self.rule.most,
@@ -69,6 +70,7 @@ class Sheets(Beside):
         if pictures is None:
             return False
         most, room = self.rule.most_columns, self.rule.most_pictures
+        says = set(self.capacity().says)
         return (
             panel.style == "columns"
             and panel.opens is None
@@ -79,7 +81,9 @@ class Sheets(Beside):
             and all(len(c.blocks) == 1 and _is_column(c.blocks[0]) for c in lists)
             and (not pictures or self.picture is not None)
             and len(pictures) <= (len(pictures) if room is None else room)
-            and all(isinstance(p.holds, Picture) and p.holds.alt is None for p, _ in pictures)
+            and all(
+                isinstance(p.holds, Picture) and says_beside(p.holds) <= says for p, _ in pictures
+            )
             and (self.capacity().between or not any(before for _, before in pictures))
         )
 

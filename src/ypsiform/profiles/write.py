@@ -612,6 +612,10 @@ class _Writer:
         """What opens below an item, as its record holds it."""
         ident = self.profile.items.tie.id
         where_of: dict[int, Place] = {}
+        assert item.panel is not None
+        for column in item.panel.columns:
+            column.id = "" if column.id in ids else column.id
+            ids.add(column.id)
 
         def write(inner_: Item, tied: bool) -> Any:
             structure = [(ident, self._uid(inner_, menu, ids))] if ident and tied else []

@@ -263,7 +263,11 @@ def _panels(rule: PanelRule | None, width: int) -> Iterator[str]:
     yield from wrapped(words, width, "    ", "  ")
     if capacity is None:
         return
-    held = [f"up to {count} {word}" for count, word in _counts(capacity) if count is not None]
+    held = [
+        f"up to {count} {word}"
+        for count, word in _counts(capacity, rule.least_columns)
+        if count is not None
+    ]
     counted = {Picture} if capacity.pictures is not None else set()
     held += ["links", *(BLOCKS[kind] for kind in capacity.holds if kind not in counted)]
     held += ["markup before and after the columns"] if capacity.around else []
@@ -275,9 +279,9 @@ def _panels(rule: PanelRule | None, width: int) -> Iterator[str]:
         yield from wrapped(f"but not {', '.join(lacks)}", width, "    ", "    ")
 
 
-def _counts(capacity: Capacity) -> list[tuple[int | None, str]]:
+def _counts(capacity: Capacity, least: int) -> list[tuple[int | None, str]]:
     return [
-        (capacity.columns, "columns"),
+        (capacity.columns, f"columns, and no fewer than {least}" if least else "columns"),
         (capacity.blocks, "blocks"),
         (capacity.pictures, "pictures behind the columns"),
     ]
@@ -292,7 +296,7 @@ def _abilities(capacity: Capacity) -> list[tuple[str, bool]]:
         ("headings that link", capacity.heading_links),
         ("dividers", capacity.dividers),
         ("links below links", capacity.nested),
-        ("descriptions of pictures", capacity.alt or Picture not in capacity.holds),
+        ("descriptions of pictures", "alt" in capacity.says or Picture not in capacity.holds),
         ("how they open", any(capacity.opens)),
         ("full width", capacity.full_width),
         ("tabs", "tabs" in capacity.styles),

@@ -18,6 +18,7 @@ from ..migrate import Migration, Surveyed, count_facts
 from ..model import (
     ALL_DEVICES,
     EVERYONE,
+    Column,
     Content,
     Item,
     Links,
@@ -175,10 +176,18 @@ def _row(
     return lines + [style(line, "mark") for line in wrapped(more.strip(), width, below)]
 
 
+def _pane(column: Column) -> str:
+    leads = column.target.address or column.target.kind if column.target is not None else ""
+    return f"“{column.label}”" + (f" ({leads})" if leads else "")
+
+
 def _marks(item: Item) -> Iterator[str]:
     traits = item.traits
     if item.panel is not None:
         yield f"panel of {number(len(item.panel.columns), 'column')}"
+        panes = [column for column in item.panel.columns if column.label]
+        if panes and item.panel.style == "tabs":
+            yield "panes " + ", ".join(map(_pane, panes))
     if item.role == "heading":
         yield "heading"
     if item.hidden:

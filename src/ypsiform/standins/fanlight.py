@@ -46,6 +46,9 @@ class _Checker:
             self.say(f"it takes {document.get('takes')!r}")
         if not isinstance(document.get("host"), str):
             self.say("there is no host")
+        needs = document.get("needs", {})
+        if not isinstance(needs, dict) or not isinstance(needs.get("scripts", True), bool):
+            self.say(f"it needs {needs!r}")
         self.items(document.get("items"), 1)
         return self.found
 
@@ -83,6 +86,8 @@ class _Checker:
         for name in ("new_window", "off"):
             if not isinstance(item.get(name, False), bool):
                 self.say(f"{uid}: {name} is {item[name]!r}")
+        if mark is not None and not isinstance(mark.get("counts", False), bool):
+            self.say(f"{uid}: a mark that counts {mark['counts']!r}")
         unknown = set(item) - _ITEM
         if unknown:
             self.say(f"{uid}: unknown {', '.join(sorted(unknown))}")
@@ -105,8 +110,24 @@ class _Checker:
             self.cells(uid, reveal.get("cells"))
         else:
             for tab in reveal.get("items") or []:
-                self.words(tab.get("label"), f"{uid}: a tab")
-                self.cells(uid, tab.get("cells"))
+                self.tab(uid, tab)
+
+    def tab(self, uid: str, tab: dict[str, Any]) -> None:
+        """A tab: its label, and if it says so an id, where it leads, and a line below its label."""
+        self.words(tab.get("label"), f"{uid}: a tab")
+        own = tab.get("uid")
+        if own is not None:
+            if not isinstance(own, str) or not own or own in self.uids:
+                self.say(f"{uid}: the uid {own!r} of a tab is not one, or is there twice")
+            self.uids.add(str(own))
+        if not isinstance(tab.get("href"), str | None):
+            self.say(f"{uid}: a tab leads to {tab['href']!r}")
+        if tab.get("note") is not None:
+            self.words(tab["note"], f"{uid}: the note of a tab")
+        unknown = set(tab) - {"uid", "label", "href", "note", "cells"}
+        if unknown:
+            self.say(f"{uid}: a tab has unknown {', '.join(sorted(unknown))}")
+        self.cells(uid, tab.get("cells"))
 
     def cells(self, uid: str, cells: Any) -> None:
         for cell in cells or []:
@@ -114,6 +135,13 @@ class _Checker:
                 self.say(f"{uid}: a cell of type {cell.get('type')!r}")
             if cell.get("width") not in range(1, 13):
                 self.say(f"{uid}: a cell of width {cell.get('width')!r}")
+            if not isinstance(cell.get("off", False), bool):
+                self.say(f"{uid}: a cell that is off: {cell['off']!r}")
+            for name in ("title", "caption", "alt"):
+                if cell.get("type") == "picture" and cell.get(name) is not None:
+                    self.words(cell[name], f"{uid}: the {name} of a picture")
+            if not isinstance(cell.get("second"), str | None):
+                self.say(f"{uid}: the second picture is {cell['second']!r}")
             for item in cell.get("items") or []:
                 self.item(item, 6)
                 if item.get("reveal") is not None:
