@@ -255,6 +255,8 @@ def fanlight(draw: st.DrawFn) -> bytes:
             made.update(src="/files/pier.jpg", alt=words(), href=draw(addresses))
             if draw(st.booleans()):
                 made["caption"] = words()
+            if draw(st.integers(0, 2)) == 0:
+                made.update(title=words(), second="/files/quay.jpg")
         elif kind == "text":
             made["body"] = words()
         elif kind == "goods":
@@ -267,6 +269,8 @@ def fanlight(draw: st.DrawFn) -> bytes:
             made.update(of="journal", count=3)
         else:
             made["fields"] = ["name", "mail"]
+        if draw(st.integers(0, 6)) == 0:
+            made["off"] = draw(st.booleans())
         if draw(st.integers(0, 8)) == 0:
             made["odd"] = draw(st.sampled_from([1, "x", ["y"], {"z": None}]))
         return made
@@ -274,15 +278,25 @@ def fanlight(draw: st.DrawFn) -> bytes:
     def cells(most: int) -> list[dict[str, Any]]:
         return [cell() for _ in range(draw(st.integers(0, most)))]
 
+    def tab() -> dict[str, Any]:
+        made: dict[str, Any] = {"label": words(), "cells": cells(3)}
+        if draw(st.booleans()):
+            made.update(uid=f"f{next(count)}", href=draw(addresses), note=words())
+        return made
+
     items = []
     for _ in range(draw(st.integers(1, 4))):
         made = item()
+        if draw(st.integers(0, 3)) == 0:
+            made["mark"] = {"text": "New", "until": "2027-06-01", "counts": draw(st.booleans())}
         style = draw(st.sampled_from(["none", "grid", "grid", "grid", "tabs", "cascade"]))
         if style == "grid":
             made["reveal"] = {"as": "grid", "cells": cells(9)}
         elif style == "tabs":
-            tabs = [{"label": words(), "cells": cells(3)} for _ in range(draw(st.integers(1, 3)))]
-            made["reveal"] = {"as": "tabs", "items": tabs}
+            made["reveal"] = {
+                "as": "tabs",
+                "items": [tab() for _ in range(draw(st.integers(1, 3)))],
+            }
         elif style == "cascade":
             made["reveal"] = {"as": "cascade", "items": [item()]}
         if style != "none" and draw(st.booleans()):

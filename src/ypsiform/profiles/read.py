@@ -13,7 +13,21 @@ from ..containers import ASIDE, LEFT_OUT, Repeated, Shape
 from ..containers.json import kind_of
 from ..errors import FormatError
 from ..findings import Finding, notice
-from ..model import EVERYONE, Content, Extra, Item, Location, Menu, Rows, Site, number, rows_of
+from ..model import (
+    EVERYONE,
+    Content,
+    Extra,
+    Item,
+    Location,
+    Menu,
+    MenuReference,
+    Piece,
+    Rows,
+    Site,
+    blocks_of,
+    number,
+    rows_of,
+)
 from . import panels, paths
 from .bound import Bound
 from .cells import Cells
@@ -160,7 +174,7 @@ class _Reader:
             extras=tuple(extras),
             file=self.file,
         )
-        strategy = self.strategy
+        strategy, shown = self.strategy, set[str]()
         if strategy is not None:
             # In every menu: where it is placed may change, what its items say does not.
             for menu in site.menus:
@@ -168,11 +182,13 @@ class _Reader:
                     menu.items = strategy.fold(menu.items, self.marks)
             if isinstance(strategy, Marked):
                 self._tell_unseen(strategy)
+            if isinstance(strategy, Cells):
+                shown = _filled(site)
         if encoded != theme_name:
             self._other_panels(site, theme_name)
         if self.marks:
             self._unused_marks(site)
-        return ReadResult(site, number(site), self.notices, self._used(theme))
+        return ReadResult(site, number(site), self.notices, self._used(theme) | shown)
 
     def _restrict(self, menus: list[Menu]) -> None:
         """Let the items at the top of a menu be seen by those who see the menu."""
@@ -944,6 +960,20 @@ class _Reader:
                     deeper.append(node[part])
             nodes = deeper
         return {node for node in nodes if isinstance(node, str)}
+
+
+def _filled(site: Site) -> set[str]:
+    """Give blocks that show a menu by its key the links of this menu; the keys of these menus."""
+    menus = {menu.key: menu for menu in reversed(site.menus)}
+    panels = [i.panel for menu in site.menus for i in menu.items if i.panel is not None]
+    shown: set[str] = set()
+    for piece in (block for panel in panels for block in blocks_of(panel)):
+        if isinstance(piece, Piece) and isinstance(piece.holds, MenuReference):
+            key = piece.holds.menu
+            links = tuple(item.target for item in menus[key].items) if key in menus else ()
+            piece.holds = MenuReference(key, links)
+            shown.add(key)
+    return shown
 
 
 def without(value: Any, found: set[int], depth: int = 0) -> Any:
