@@ -181,17 +181,36 @@ def test_the_markup_that_a_theme_expects(run: Run, tmp_path: Path) -> None:
     assert wrong.returncode == 1 and "no setting 'lists'; it has: list-class" in wrong.stderr
 
 
+def test_classes_by_level_by_menu_and_on_the_way_to_the_current_page(
+    run: Run, tmp_path: Path
+) -> None:
+    (tmp_path / "t.csv").write_bytes(TABLE)
+    says = ["list-class=lists-{menu}", "sublist-class=level-{level}", "item-class=i{level}"]
+    says += ["current=/north/", "current-class=here", "trail-class=on-the-way"]
+    sets = [word for setting in says for word in ("--set", setting)]
+    done = run("convert", "t.csv", "--to", "html", "-o", "dressed.html", *sets)
+    assert done.returncode == 0, done.stderr
+    text = re.sub(r"\s*\n\s*", "", (tmp_path / "dressed.html").read_text("utf-8"))
+    assert (
+        '<ul class="lists-bar"><li class="i1 on-the-way"><a href="/sailings">Sailings</a>'
+        '<ul class="level-2"><li class="i2 here"><a href="/north"'
+    ) in text
+    assert '<ul class="lists-foot"><li class="i1"><a href="/contact">' in text
+    assert text.count("on-the-way") == 1
+
+
 @given(
     st.fixed_dictionaries(
         {},
         optional={
             "list-class": st.sampled_from(["a", "a b", ""]),
             "sublist-class": st.sampled_from(["a", "c"]),
-            "item-class": st.sampled_from(["shaded", "i", "wide"]),
+            "item-class": st.sampled_from(["shaded", "i", "l{level} of-{menu}"]),
             "parent-class": st.sampled_from(["p", "shaded"]),
             "link-class": st.sampled_from(["l", "shaded wide"]),
             "current": st.sampled_from(["/sailings/", "/contact", "#", ""]),
             "current-class": st.sampled_from(["now", "wide"]),
+            "trail-class": st.sampled_from(["on", "at-{level}", "wide"]),
             "nowhere": st.sampled_from(["a", "hash", "span"]),
             "page": st.sampled_from(["yes", "no"]),
         },

@@ -188,6 +188,16 @@ CODES: dict[str, Code] = {
         "Plug-ins and themes keep links of their own, and profiles are written from samples.",
         "Add a rule to the profile (docs/profiles.md), or name the field in `ignore`.",
     ),
+    "read.columns": Code(
+        "Class words that may make columns",
+        "note",
+        "In “{menu}” the class word {before}, below {labels}{after}. Themes often make the "
+        "columns of a panel out of such words, and nothing says so for this platform.",
+        "If the theme does, say it in a profile of the platform: panels of the encoding `marked`.",
+        "The export's platform describes no panels, and items on one level share a class word.",
+        "Many themes read panels out of plain class words.",
+        "Describe the words in a profile; `ypsiform profile new` writes a start for one.",
+    ),
     "read.ignored": Code(
         "Data that is known and not wanted",
         "note",

@@ -7,8 +7,9 @@ from collections import Counter
 from collections.abc import Collection
 
 from .addresses import Hosts, normal_tail
+from .column_words import column_words
 from .effort import identity
-from .findings import Cover, Finding, notice
+from .findings import Cover, Finding, enumerated, notice
 from .fit.bars import wide
 from .fit.extras import content_paths, reached_paths
 from .languages import inside, nested, parallel
@@ -46,6 +47,7 @@ def survey(
     if profile.container == "csv":
         found += formulas(site, rows, site.file)
     found += _references(site, rows)
+    found += _column_words(site, rows, profile)
     found += wide(profile, profile.theme(site.theme), site, None, site.file)
     if profile.takes_over:
         found.append(notice("read.part", before=profile.name, origin=site.file))
@@ -72,6 +74,29 @@ def _references(site: Site, rows: Rows) -> list[Finding]:
                 path=path_to(rows, rows.parent[row]),
                 before=f"“{thing.holds.menu}”",
                 origin=f"{site.file}: {thing.origin}",
+            )
+        )
+    return found
+
+
+def _column_words(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
+    """Class words that may make columns of panels, where the platform describes none."""
+    if profile.panels is not None or any(theme.panels for theme in profile.themes.values()):
+        return []
+    found: list[Finding] = []
+    for one in column_words(site, rows):
+        menu = site.menus[one.menu]
+        more = [f"“{one.opens}” on these top items"] if one.opens else []
+        more += [f"“{one.heading}” on the first link in each"] if one.heading else []
+        found.append(
+            notice(
+                "read.columns",
+                menu=menu.id,
+                menu_name=menu.title or menu.key,
+                before=f"“{one.word}” stands on {one.items} items of the second level",
+                after=f", and {enumerated(more)}" if more else "",
+                labels=one.tops,
+                origin=site.file,
             )
         )
     return found

@@ -72,7 +72,9 @@ def new(sample: str, output: str, force: bool) -> None:
 
     Each guess has its evidence as a comment; what is uncertain is marked.
     """
+    from ..column_words import column_words
     from ..guess import draft
+    from ..guess.text import hinted
     from ..migrate import all_findings, read
     from ..profiles.load import parsed
     from ..report.terminal import survey_lines
@@ -84,7 +86,8 @@ def new(sample: str, output: str, force: bool) -> None:
     profile = parsed(made.text, output)
     surveyed, _ = read(data, sample, profile)
     surveyed.findings = all_findings(surveyed)
-    write_all({output: made.text.encode()})
+    text = made.text + hinted(column_words(surveyed.site, surveyed.rows))
+    write_all({output: text.encode()})
     if output == STANDARD:
         return
     show(survey_lines(surveyed, width(), style, False))

@@ -7,6 +7,7 @@ import re
 from textwrap import wrap
 from typing import Any
 
+from ..column_words import ColumnWords
 from .fields import few_words, is_address, texts_of
 from .links import Inventory, Links, inventories, links
 from .structure import Items, crowded
@@ -68,6 +69,27 @@ def as_text(table: Table, field: str) -> Any:
 def key(name: str) -> str:
     """A key as TOML."""
     return name if re.fullmatch(r"[A-Za-z0-9_-]+", name) else value(name)
+
+
+def hinted(found: list[ColumnWords]) -> str:
+    """The part of a profile that makes columns out of class words, as comments; empty: no words.
+
+    Of several menus the word that stands on most items is told.
+    """
+    if not found:
+        return ""
+    best = max(found, key=lambda one: one.items)
+    why = f"HINT: the class word {best.word!r} stands on {best.items} items of the second level, "
+    why += f"below {', '.join(map(repr, best.tops[:3]))}. If the theme makes columns of them:"
+    lines = wrap(f"# {why}", 100, subsequent_indent="#   ")
+    lines += ["# [panels]", '# encoding = "marked"']
+    if best.opens:
+        lines.append(f"# panel = {value({'word': best.opens})}")
+    lines.append(f"# column = {value({'word': best.word})}")
+    if best.heading:
+        lines.append(f"# heading = {value({'word': best.heading})}")
+        lines.append('# labels = "hidden"')
+    return "\n".join(["", *lines]) + "\n"
 
 
 def written(

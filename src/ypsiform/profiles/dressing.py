@@ -90,23 +90,35 @@ def _rename(item: Element, old: str, new: str) -> None:
         item["#children"] = renamed
 
 
-def _lists(tree: Element) -> Iterator[tuple[Element, bool]]:
-    """Every list, and whether it is the outermost one of its menu."""
+class Listed(NamedTuple):
+    """A list: its level, from 1, the key of its menu, and the item that it stands in, if any."""
+
+    node: Element
+    level: int
+    menu: str
+    above: Element | None
+
+
+def _lists(tree: Element) -> Iterator[Listed]:
+    """Every list, those of one level before those in them."""
     body = SHAPE.step(tree["#children"][0][1], "body") or {}
-    stack: list[tuple[Element, bool]] = []
+    stack: list[Listed] = []
     for name, nav in body.get("#children", ()):
         if name == "nav":
-            stack += [(inner, True) for kind, inner in nav.get("#children", ()) if kind == "ul"]
+            menu = "-".join(str(nav.get("@id", "")).split())
+            lists = [inner for kind, inner in nav.get("#children", ()) if kind == "ul"]
+            stack += [Listed(inner, 1, menu, None) for inner in lists]
     while stack:
-        node, outermost = stack.pop()
-        yield node, outermost
-        for _, item in node.get("#children", ()):
-            stack += [(inner, False) for kind, inner in item.get("#children", ()) if kind == "ul"]
+        listed = stack.pop()
+        yield listed
+        for _, item in listed.node.get("#children", ()):
+            lists = [inner for kind, inner in item.get("#children", ()) if kind == "ul"]
+            stack += [Listed(inner, listed.level + 1, listed.menu, item) for inner in lists]
 
 
 def _items(tree: Element) -> Iterator[Element]:
-    for node, _ in _lists(tree):
-        yield from (item for name, item in node.get("#children", ()) if name == "li")
+    for listed in _lists(tree):
+        yield from (item for name, item in listed.node.get("#children", ()) if name == "li")
 
 
 def _link(item: Element) -> Element | None:
@@ -128,18 +140,48 @@ def _is_current(link: Element, settings: Settings) -> bool:
 _HOSTS = Hosts(())
 
 
+def _trail(lists: list[Listed], settings: Settings) -> set[int]:
+    """The items that the current one stands in, by identity."""
+    if not settings.get("current") or not settings.get("trail-class"):
+        return set()
+    above: dict[int, Element | None] = {}
+    current: list[Element] = []
+    for listed in lists:
+        for name, item in listed.node.get("#children", ()):
+            above[id(item)] = listed.above
+            link = _link(item) if name == "li" else None
+            if link is not None and _is_current(link, settings):
+                current.append(item)
+    found: set[int] = set()
+    for item in current:
+        at = above[id(item)]
+        while at is not None and id(at) not in found:
+            found.add(id(at))
+            at = above[id(at)]
+    return found
+
+
 def _worn(tree: Element, settings: Settings) -> Iterator[Worn]:
-    for node, outermost in _lists(tree):
-        yield Worn(node, settings.get("list-class" if outermost else "sublist-class", ""))
+    lists = list(_lists(tree))
+    trail = _trail(lists, settings)
+    for node, level, menu, above in lists:
+
+        def classes(name: str, level: int = level, menu: str = menu) -> str:
+            said = settings.get(name, "")
+            return said.replace("{level}", str(level)).replace("{menu}", menu)
+
+        yield Worn(node, classes("list-class" if above is None else "sublist-class"))
         for name, item in node.get("#children", ()):
             if name != "li" or item.get("@data-kind") in ("divider", "column"):
                 continue
             link = _link(item)
-            says = [settings.get("item-class", "")]
+            says = [classes("item-class")]
             if any(kind == "ul" for kind, _ in item.get("#children", ())):
-                says.append(settings.get("parent-class", ""))
+                says.append(classes("parent-class"))
+            if id(item) in trail:
+                says.append(classes("trail-class"))
             if link is not None and _is_current(link, settings):
-                says.append(settings.get("current-class", ""))
+                says.append(classes("current-class"))
             yield Worn(item, " ".join(part for part in says if part))
             if link is not None:
-                yield Worn(link, settings.get("link-class", ""))
+                yield Worn(link, classes("link-class"))
