@@ -45,6 +45,9 @@ ITEM = ("item", "parent", "order", "label", "role", "target", "shown")
 PIECE = ("block", "order", "column", "holds", "shown")
 """The facts of every block of a panel that holds something other than links."""
 
+LEADS = ("target", "second_target", "links")
+"""What of a block says where it leads."""
+
 OF_COLUMNS = ("span", "column-label", "column-target", "column-note")
 """What a column says beside what stands in it; the number of the column follows a colon."""
 
@@ -146,7 +149,7 @@ def held(holds: Held) -> tuple[Value, ...]:
     said: list[Value] = []
     for name in holds.__struct_fields__:
         value = getattr(holds, name)
-        if name in ("target", "links"):
+        if name in LEADS:
             continue
         if name == "form" and isinstance(holds, Text) and not has_marks(holds.body):
             value = "plain"  # without marks a text is written alike in all forms

@@ -28,6 +28,7 @@ from ..model import (
     Rows,
     Site,
     Target,
+    links_of,
     rows_of,
 )
 from ..profiles.pages import AGAIN, Page, levels_of
@@ -299,6 +300,8 @@ class _Comparison:
             yield f"the id of “{name}” is {there.id!r}, and not {ident!r}"
         if _form(thing.panel) != _form(there.panel):
             yield f"the panel of “{name}” has another form"
+        elif thing.panel is not None and not _panes_lead_same(thing, there):
+            yield f"the panes of “{name}” lead elsewhere"
 
 
 def _name(thing: Item | Piece) -> str:
@@ -321,6 +324,12 @@ def _leads_same(planned: Target, there: Target) -> bool:
     return (planned.kind, planned.content) == (there.kind, there.content) and there.address is None
 
 
+def _panes_lead_same(planned: Item, there: Item) -> bool:
+    was, now = links_of(planned), links_of(there)
+    names = {*was, *now} - {"target"}
+    return all(_leads_same(was.get(name, NOWHERE), now.get(name, NOWHERE)) for name in names)
+
+
 def _holds_same(planned: Piece, there: Piece) -> bool:
     """Whether two blocks say the same; one that leads nowhere may say so or not."""
     was, now = facts.of_piece(planned), facts.of_piece(there)
@@ -334,7 +343,7 @@ def _holds_same(planned: Piece, there: Piece) -> bool:
     return all(
         getattr(planned.holds, name) == getattr(there.holds, name)
         for name in fields
-        if name not in ("target", "links")
+        if name not in facts.LEADS
     )
 
 
@@ -351,4 +360,6 @@ def _form(panel: Panel | None) -> Any:
         ]
         for column in panel.columns
     ]
-    return facts.of_panel(panel), lists, panel.before is None, panel.after is None
+    said = {n: v for n, v in facts.of_panel(panel).items() if not n.startswith("column-target:")}
+    ids = [column.id for column in panel.columns]
+    return said, ids, lists, panel.before is None, panel.after is None

@@ -12,7 +12,7 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from ..facts import Went
+from ..facts import LEADS, Went
 from ..findings import EVERY, Cover, enumerated, notice
 from ..model import (
     NOWHERE,
@@ -152,6 +152,8 @@ class Branches:
         self.dividers = "divider" in work.profile.kinds
         inside = panels.capacity_of(work) if work.strategy is not None else None
         self.inner_dividers = inside is not None and inside.dividers
+        cells = work.strategy if isinstance(work.strategy, Cells) else None
+        self.keeps_pane_ids = cells is not None and bool(cells.rule.id) and work.same_platform
         self.gone: set[int] = set()
         # Items in a further language whose labels stand at those of the items above.
         self.told: list[int] = []
@@ -785,6 +787,8 @@ class Branches:
             if panel is not None:
                 item.panel, pieces = slots.copy(panel, self.work.list_of)
                 kept_pieces.update((piece.number, piece) for piece in pieces)
+                for column in item.panel.columns if not self.keeps_pane_ids else ():
+                    column.id = ""
                 if len(targets_of(thing)) > 1:
                     self._lead_panes(row, item)
 
@@ -1037,7 +1041,7 @@ class Branches:
             self.work.loss(
                 "panel.picture",
                 "altered",
-                item_facts(row, "holds", *gone),
+                item_facts(row, *(["holds"] if lost - set(LEADS) else []), *gone),
                 severity="high" if gone else None,
                 row=row,
                 before=blocks.said(was.holds),

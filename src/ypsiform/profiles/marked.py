@@ -356,6 +356,7 @@ class Marked:
         capacity, columns = self.capacity(), panel.columns
         return (
             panel.style == "columns"
+            and (bool(columns) or self.panel is not None)
             and (panel.before, panel.after) == (None, None)
             and panel.tone in (None, *capacity.tones)
             and panel.opens in capacity.opens
