@@ -309,3 +309,34 @@ def test_a_class_that_would_say_a_kind_is_left_out(run: Run, tmp_path: Path) -> 
     assert done.returncode == 0, done.stderr
     (item,) = json.loads((tmp_path / "o.json").read_text())["menus"][0]["below"]
     assert item["look"] == "tall"
+
+
+def test_what_stands_in_a_mark_of_an_item_is_kept() -> None:
+    data = (
+        '<quillmoor version="4" root="https://x.example/" dress="breakwater"><leaves/>'
+        '<menu code="m" shown-at="foot"><name>M</name><item no="1"><says>A</says>'
+        '<leads address="/a"/><off since="2026">Winter</off></item>'
+        '<item no="2" after="1"><rule width="2"/></item></menu></quillmoor>'
+    ).encode()
+    again = convert(data, "x", "quillmoor/breakwater")
+    assert b'<off since="2026">Winter</off>' in again.data and b'<rule width="2"/>' in again.data
+    away = " ".join(found.why for found in convert(data, "x", "csv").findings)
+    assert "off.@since = 2026" in away and "rule.@width = 2" in away
+
+
+def test_shares_that_are_no_whole_twelfths_are_told() -> None:
+    head = '<quillmoor version="4" root="https://x.example/" dress="breakwater"><leaves/>'
+    head += '<menu code="m" shown-at="upper"><name>M</name><item no="1"><says>A</says>'
+    head += "<style>pane</style></item>"
+    columns = "".join(
+        f'<item no="{n}" in="1"><says>C{n}</says><style>share-{n}</style></item>' for n in (2, 3)
+    )
+    done = convert(f"{head}{columns}</menu></quillmoor>".encode(), "x", "quillmoor/breakwater")
+    (told,) = [found for found in done.source.findings if found.code == "read.shares"]
+    assert (told.before, told.after) == ("2 : 3", "5 : 7") and told.path == ("A",)
+    even = convert(
+        f"{head}{columns.replace('share-3', 'share-2')}</menu></quillmoor>".encode(),
+        "x",
+        "quillmoor/breakwater",
+    )
+    assert "read.shares" not in codes(even)

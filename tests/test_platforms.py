@@ -202,13 +202,14 @@ def test_an_address_says_where_it_leads() -> None:
 
 def test_the_add_on_holds_languages_badges_and_glyphs() -> None:
     (menu,) = site("fanlight").menus
-    islands, help_ = menu.items
+    islands, help_, routes = menu.items
     assert islands.translations == (("nb", "Øyene"),)
     badge = islands.traits.badge
     assert badge is not None
     assert (badge.text, badge.start, badge.until) == ("New", "2026-05-01", "2026-06-01")
     assert islands.traits.devices == ("desktop",) and islands.traits.icon == "anchor"
     assert outline(help_.children) == ["Ports"]
+    assert routes.panel is not None and routes.panel.columns[0].note == "May to August"
     assert islands.panel is not None and [c.span for c in islands.panel.columns][:2] == [4, 4]
 
 

@@ -268,6 +268,16 @@ CODES: dict[str, Code] = {
         "An export that was put together from two, or a fault of the platform.",
         "The second record stays in a file of its own platform, and is otherwise not used.",
     ),
+    "read.shares": Code(
+        "Widths of columns that are no whole twelfths",
+        "note",
+        "The columns of the panel of “{item}” are as wide as {before}; they are read as the "
+        "nearest twelfths of the row, {after}, and written as these.",
+        "Nothing, where nobody sees the difference.",
+        "Widths are kept in twelfths, which is what most grids have.",
+        "Some themes divide the row by any numbers.",
+        "Set the widths by hand at the destination, if they must be exact.",
+    ),
     "read.wrapper": Code(
         "An item that only wraps a column",
         "note",

@@ -101,7 +101,12 @@ def _flag(argument: Any) -> Codec:
 
 def _there(_: Any) -> Codec:
     """True where anything stands there, even nothing but the element; it is written empty."""
-    return (lambda _value: True), (lambda _value: {})
+    return there, (lambda _value: {})
+
+
+def there(_: Any) -> bool:
+    """That something stands there."""
+    return True
 
 
 def _split(argument: Any) -> Codec:

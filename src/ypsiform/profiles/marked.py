@@ -122,6 +122,8 @@ class Marked:
         # Whether links stand below the heading that is theirs, and not behind it.
         self.nested = rule.heading is not None and rule.heading.inside
         self.unseen: list[tuple[Item, Item]] = []
+        # Top items whose columns have shares that are no whole twelfths of the row.
+        self.uneven: list[tuple[Item, list[int]]] = []
 
     # Reading
 
@@ -156,6 +158,10 @@ class Marked:
             panel.columns.append(self._column(item, found.item))
             numbers.append(found.number)
         self._widths(panel.columns, numbers)
+        given = [number for number in numbers if number is not None]
+        said = any(column.span is not None for column in panel.columns)
+        if said and any(n * 12 % (self.rule.of or sum(given)) for n in given):
+            self.uneven.append((replace(top, panel=panel), given))
         return replace(top, children=[], panel=panel)
 
     def _said(self, seen: Seen) -> tuple[Item, Panel] | None:

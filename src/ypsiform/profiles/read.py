@@ -224,7 +224,19 @@ class _Reader:
         return not name or any(menu.id in p.menus for p in locations if p.name == name)
 
     def _tell_unseen(self, marked: Marked) -> None:
-        """Say what items that only wrap the links of a column say that nobody sees."""
+        """Say what items that only wrap a column say that nobody sees, and which widths are odd."""
+        for top, shares in marked.uneven:
+            spans = [c.span for c in top.panel.columns if c.span] if top.panel is not None else []
+            self.notices.append(
+                notice(
+                    "read.shares",
+                    item=top.id,
+                    path=(top.label,),
+                    before=" : ".join(map(str, shares)),
+                    after=" : ".join(map(str, spans)),
+                    origin=f"{self.file}: {spell(top.origin)}",
+                )
+            )
         for top, wrapper in marked.unseen:
             address = wrapper.target.address or wrapper.target.content
             self.notices.append(

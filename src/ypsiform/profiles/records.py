@@ -16,7 +16,7 @@ from ..containers.json import SHAPE as MAPPINGS
 from ..containers.json import kind_of
 from ..errors import FormatError, ProfileError
 from ..model import Extra
-from .codecs import OutsideError, WrongTypeError, as_number, chain, name, text
+from .codecs import OutsideError, WrongTypeError, as_number, chain, name, text, there
 from .schema import FieldRule, FieldRules, FoldRule, Profile
 
 Values = dict[str, Any]
@@ -400,6 +400,9 @@ class RecordRule:
                 continue
             try:
                 values[slot] = (decode or text)(value)
+                if decode is not None and decode in PRESENCE and isinstance(value, dict):
+                    # What it says beside that it is there.
+                    extras += [Extra(f"{key}/{k}", v) for k, v in self.shape.pairs(value)]
             except OutsideError:
                 extras.append(Extra(key, value))
             except WrongTypeError as error:
@@ -564,6 +567,10 @@ def _is_named(fold: FoldRule, key: str) -> bool:
 def _anything(value: Any) -> str:
     """That something stands there, as a text."""
     return value if isinstance(value, str) else ""
+
+
+PRESENCE = frozenset({_anything, there})
+"""Codecs that ask no more than whether something stands there."""
 
 
 def _parsed(value: str) -> Any:
