@@ -548,6 +548,7 @@ class _Menus:
         self.part, self.at, self.file, self.notices = part, at, file, notices
         self.items: dict[int, Item] = {}
         self.placed: set[int] = set()
+        self.heads: set[int] = set()
         self.under = {item.number: item.under for item in part.items}
 
     def fail(self, message: str, item: int) -> FormatError:
@@ -580,9 +581,11 @@ class _Menus:
         for item in part.items:
             if item.number not in self.placed and item.number not in lost:
                 above = self.items[item.under] if item.under is not None else None
-                if above is not None and above.panel is not None:
+                heads = item.under in self.heads
+                if above is not None and (above.panel is not None or heads):
                     here = numbers.index(item.number)
-                    raise self.fail("it stands below an item with a panel, and not in it", here)
+                    owner = "a heading of a panel" if heads else "an item with a panel"
+                    raise self.fail(f"it stands below {owner}, and not in it", here)
                 (menu.items if above is None else above.children).append(self.items[item.number])
         for alone, (code, said) in lost.items():
             odd = self.items[alone]
@@ -671,6 +674,7 @@ class _Menus:
             owner = self.part.items[at].number
             head = part.heading
             heading = self._take(head, at, owner) if head is not None else None
+            self.heads |= {head} if head is not None else set()
             under = owner if head is None else head
             items = [self._take(number, at, under) for number in part.items]
             return Links(heading, items, part.key)

@@ -295,7 +295,8 @@ def _check_theme(work: Work) -> None:
         return
     keys = {menu.key for menu in work.source.menus}
     for extra in work.source.extras:
-        named = isinstance(extra.value, str) and extra.value in keys
+        held = extra.value
+        named = held in keys if isinstance(held, str) else isinstance(held, list) and bool(held)
         if extra.path.startswith(f"{rule.at}/") and named:
             raise RefusedError(
                 f"it is for the theme {own!r}, which is not described; name the theme that it is "
@@ -416,7 +417,8 @@ def _planned(prepared: Prepared) -> Planned:
     if own is not None:
         # A page that was read is not written whole, and so without the language that it says.
         addresses, languages = (
-            own.addresses,
+            # A file that lists addresses and had none gets that of its site with the first of them.
+            own.addresses or (None if plan.addresses else ()),
             (own.languages or None) if profile.page is None and not spoken else None,
         )
     elif own is None and "address" in fields:
@@ -703,7 +705,8 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
     audited = audit.run()
     places = {place for (side, scope, _), place in lineage.items() if side != 1 and scope == "menu"}
     made = {at for at, menu in enumerate(written.menus) if menu.origin in places}
-    kept_keys = {menu.key for menu in source.site.menus} if work.same_file else ()
+    own = source.site if work.same_file else work.base
+    kept_keys = {menu.key for menu in own.menus} if own is not None else ()
     problems = audited.problems + broken(written, rows, made, work.profile, kept_keys)
     problems += differences(_planned(prepared), written, rows, lineage, MADE, KEPT, pages)
     if problems:

@@ -124,9 +124,9 @@ def _pages(planned: Planned, back: Site, pages: Pages | None) -> Iterator[str]:
         listed = [old.listed, *([(False,)] if old.above in above else [])]
         if old.label != now.label or now.listed not in listed:
             yield f"the page {ident}, which no menu shows, has other marks"
-    twice = any(AGAIN in ident for ident in was)  # then only the first of them has a place
-    if twice:
-        unused = list(dict.fromkeys(unused))
+    # Of pages of one id only the first has a place, and that one may be the root of a menu.
+    twice = {ident.partition(AGAIN)[0] for ident in was if AGAIN in ident}
+    unused = [ident for ident in unused if ident not in twice]
     if unused != [ident for ident in was if ident in unused]:
         yield "pages that no menu shows stand in another order"
 

@@ -83,7 +83,7 @@ def fit(work: Work) -> Fitted:
         menus=work.fates,
         kept=work.kept,
         locations=site.locations,
-        touched={p.name for fate in [*work.fates, *work.secondary] for p in fate.locations},
+        touched=_touched(work),
         theme=work.theme_name,
         losses=work.losses,
         notices=work.notices,
@@ -139,6 +139,16 @@ def _tell_whole(work: Work) -> None:
                     origin=work.source.file,
                 )
             )
+
+
+def _touched(work: Work) -> set[str]:
+    """The names of the locations whose menus may be others now."""
+    names = {place.name for fate in [*work.fates, *work.secondary] for place in fate.locations}
+    if work.same_file and work.profile.locations.form == "menus":
+        # A menu that says where it stands says no more of where it stood.
+        stood = {fate.menu.id for fate in work.fates}
+        names |= {place.name for place in work.source.locations if stood & set(place.menus)}
+    return names
 
 
 def _tell_lists(work: Work) -> None:

@@ -173,6 +173,9 @@ def _listed_menus(menus: Table) -> list[Items]:
         if flat:
             tie = flat[0]
             tie = tie._replace(keys={**tie.keys, "inside": first})
+            words = label(table, set(tie.taken))
+            if words is None:
+                continue
         else:
             tie = _nested_tie(inside, close, first, table)
         where = address(table, {words.field, *tie.taken})

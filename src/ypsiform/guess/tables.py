@@ -103,6 +103,8 @@ class Table:
     def _folded(self) -> dict[str, str] | None:
         """Key/value children, laid out as fields; what a profile says of them."""
         for child in self.inner:
+            if any(_is_no_list(node, child) for node in self.nodes):
+                continue
             lists = [_children(node, child) for node in self.nodes]
             pairs = [_pair(inner) for inner_ in lists for inner in inner_]
             keys = [pair[2] for pair in pairs if pair is not None]
@@ -139,6 +141,12 @@ def _children(node: Any, name: str) -> list[Any]:
         return [child for key, child in children_of(node) if key == name]
     held = node.get(name) if isinstance(node, dict) else None
     return held if isinstance(held, list) else []
+
+
+def _is_no_list(node: Any, name: str) -> bool:
+    """Whether a mapping holds something else than a list under a key."""
+    held = node.get(name) if isinstance(node, dict) and not is_element(node) else None
+    return held is not None and not isinstance(held, list)
 
 
 def _pair(node: Any) -> tuple[str, str, str, Any] | None:

@@ -138,7 +138,7 @@ def _list(_: Any) -> Codec:
 
 def _but(argument: Any) -> Codec:
     """A list of what is left out of these words, read as those that are left."""
-    if not isinstance(argument, list):
+    if not isinstance(argument, list) or not all(isinstance(word, str) for word in argument):
         raise ProfileError("the codec but needs a list of words")
     every = tuple(argument)
 
@@ -186,7 +186,7 @@ def _number(_: Any) -> Codec:
 
 def as_number(value: Any) -> Any:
     """A text of digits as the number that it is; any other as it stands."""
-    digits = isinstance(value, str) and value.isascii() and value.isdigit()
+    digits = isinstance(value, str) and value.isascii() and value.removeprefix("-").isdigit()
     if digits and len(value) <= _MOST_DIGITS and str(int(value)) == value:
         return int(value)
     return value

@@ -221,6 +221,10 @@ def _fields(profile: Profile) -> Iterator[Fault]:
                 yield Fault(here, f"{name!r} needs `at`: where it stands in the record")
             yield from _path(here, rule.at, star=True)
             last = rule.at.rpartition("/")[2]
+            bare = not rule.through and not rule.flags and path[0] == "items" and rule.is_ is None
+            own = profile.container == "xml" and not _folded(profile.items, rule.at)
+            if bare and own and rule.at:
+                yield from _text_of_element(here, rule.at)
             folded = path[0] == "items" and profile.items.fold is not None
             if profile.container == "xml" and not folded and "@" in last[1:]:
                 yield Fault(here, f"the path {rule.at!r} has an @ within: an attribute is @name")
@@ -366,6 +370,20 @@ def _path(path: Steps, at: str | None, *, star: bool = False) -> Iterator[Fault]
     elif re.match(r"[a-z_]+\.[a-z_.]+$", body):
         slashes = body.replace(".", "/")
         yield Fault(path, f"the path {at!r} has a dot; did you mean {slashes!r}?")
+
+
+def _folded(items: ItemRule, key: str) -> bool:
+    """Whether a key may be one that children of a record are folded into."""
+    fold = items.fold
+    return fold is not None and (not fold.named or key.split("@")[0] == fold.named)
+
+
+def _text_of_element(path: Steps, at: str) -> Iterator[Fault]:
+    """In XML a text is an attribute, or what stands in an element."""
+    last = at.rpartition("/")[2]
+    if last[:1] not in ("@", "#"):
+        message = f"{at!r} is an element: its text is {at + '/#text'!r}, an attribute '@{last}'"
+        yield Fault(path, message)
 
 
 def _found(profile: Profile, path: Steps, rule: MenuRule | ItemRule) -> Iterator[Fault]:
@@ -518,7 +536,13 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         yield Fault(here, f"found structure {tie.structure!r}; {near(tie.structure, STRUCTURES)}")
         return
     for name in ("first", "keyed", "id", "menu", "under", "order", "follows", "inside", "number"):
-        yield from _path(["items", "tie", name], getattr(tie, name))
+        key = getattr(tie, name)
+        yield from _path(["items", "tie", name], key)
+        text = name in ("id", "menu", "under", "order", "follows", "number")
+        if key == "":
+            yield Fault(["items", "tie", name], f"{name!r} is empty: leave it out, or name a key")
+        elif text and key and profile.container == "xml" and not _folded(items, key):
+            yield from _text_of_element(["items", "tie", name], key)
     if menus.one and menus.at != ".":
         yield Fault(["menus", "one"], "one menu is the document itself: menus.at is '.'")
     missing = [name for name in _NEEDS[tie.structure] if not getattr(tie, name)]
@@ -529,6 +553,13 @@ def _tie(profile: Profile) -> Iterator[Fault]:
     )
     if not in_menus and not (items.at or items.find):
         missing.append("items.at")
+    tied = {"id": tie.id, "under": tie.under, "number": tie.number, "follows": tie.follows}
+    tied |= {"menu": tie.menu, "order": tie.order if tie.structure != "nested" else None}
+    for fact, short in items.fields.items() if not profile.read_only else ():
+        for name, key in tied.items():
+            if key and plain(short).at == key:
+                message = f"the tie reads {key!r} already, as `{name}`; one of the two is written"
+                yield Fault(["items", "fields", fact], message)
     if missing:
         yield Fault(here, f"the structure {tie.structure} also needs: {', '.join(missing)}")
     if (in_menus or tie.structure == "listed") and not (

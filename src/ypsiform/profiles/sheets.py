@@ -232,7 +232,7 @@ class Sheets(Beside):
         """The record of an item with a panel, whose menu has this key."""
         rule, panel = self.rule, item.panel
         made: dict[str, Any] = {rule.key: key, rule.text: item.label}
-        if item.target.kind != "none":
+        if item.target != NOWHERE:
             made[rule.target] = self.said(item.target, rule.target)
         made[rule.menus] = menu
         pictures = (_parts(panel)[1] if panel is not None else None) or []

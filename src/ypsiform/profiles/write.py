@@ -1049,6 +1049,6 @@ def _sequence(old: list[tuple[Any, bool]], menus: list[list[Any]]) -> list[Any]:
 
 
 def _rank(ident: Any) -> tuple[bool, int]:
-    if type(ident) is str and ident.isdigit():
+    if type(ident) is str and re.fullmatch(r"-?[0-9]{1,19}", ident):
         return (False, int(ident))  # such a column makes numbers of them
     return (False, ident) if type(ident) is int else (True, 0)
