@@ -11,6 +11,7 @@ from tests.conftest import Run
 from ypsiform import migrate
 from ypsiform.demo import DATA
 from ypsiform.errors import AuditError, YpsiformError
+from ypsiform.fit import Options
 from ypsiform.guess import draft
 from ypsiform.migrate import all_findings, convert, read
 from ypsiform.model import Item
@@ -110,3 +111,39 @@ def test_what_a_wrong_profile_writes_is_told_as_its_fault(run: Run, tmp_path: Pa
     done = run("convert", "old.xml", "--to", "twice.toml", "-o", "o.json")
     assert (done.returncode, "Look at the profile of 'twice'" in done.stderr) == (1, True), done
     assert not (tmp_path / "o.json").exists()
+
+
+def test_a_menu_that_leaves_a_place_which_it_alone_names(run: Run, tmp_path: Path) -> None:
+    done = run("convert", "old.xml", "--to", "quillmoor/slipway", "-o", "q.xml")
+    assert done.returncode == 0 and b'shown-at="pocket"' in (tmp_path / "q.xml").read_bytes()
+    for place in ("extra", ""):
+        named = f'"{place}"' if place else ""
+        (tmp_path / "p.toml").write_text(
+            'migration = 1\nto = "quillmoor/slipway"\n[[menu]]\nid = "handset"\nconvert = true\n'
+            f"locations = [{named}]\n"
+        )
+        again = run("convert", "q.xml", "--plan", "p.toml", "-o", "o.xml", "--force")
+        assert again.returncode == 0, again.stderr
+        text = (tmp_path / "o.xml").read_text("utf-8")
+        assert 'shown-at="pocket"' not in text and (f'shown-at="{place}"' in text) is bool(place)
+
+
+def test_a_list_of_addresses_that_was_empty_gets_those_of_the_site() -> None:
+    empty = b'<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"/>'
+    old = (DATA / "old.xml").read_bytes()
+    done = convert(old, "old.xml", "sitemap", into=(empty, "there"))
+    assert b"<loc>https://old.skerryline.example/" in done.data
+
+
+def test_keys_that_the_destination_had_stay_though_it_would_refuse_them() -> None:
+    there = (Path(__file__).parent / "found/quillmoor-code-that-is-no-key.xml").read_bytes()
+    season = (DATA / "season.json").read_bytes()
+    done = convert(
+        season, "x", "quillmoor/slipway", into=(there, "there"), options=Options(clash="merge")
+    )
+    assert b'code="/go/south-route/"' in done.data
+
+
+def test_pages_of_one_id_and_a_root_of_it() -> None:
+    data = (Path(__file__).parent / "found/arborcote-root-of-an-id-twice.yaml").read_bytes()
+    tried(data, "x", "arborcote/ridge", options=Options(clash="merge", depth="lift"))

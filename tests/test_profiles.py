@@ -155,7 +155,12 @@ def test_a_mistake_in_a_profile(run: Run, tmp_path: Path, old: str, new: str, wo
         ("tilewick", "words = { yes = true, no = false }", "words = { a = true }", "means false"),
         ("quillmoor", '{ audience = " " }', "{ audience = [[]] }", "audience is true, or has"),
         ("sitemap", "no-menus = true", 'read-only = "so"', "cannot be written: say read-only"),
-        ("rowanbase", 'order = "rank"', 'order = "new_window"', "the tie reads 'new_window' already, as `order`"),
+        (
+            "rowanbase",
+            'order = "rank"',
+            'order = "new_window"',
+            "the tie reads 'new_window' already, as `order`",
+        ),
     ],
 )
 def test_what_could_not_be_written(

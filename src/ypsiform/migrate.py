@@ -705,8 +705,8 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
     audited = audit.run()
     places = {place for (side, scope, _), place in lineage.items() if side != 1 and scope == "menu"}
     made = {at for at, menu in enumerate(written.menus) if menu.origin in places}
-    own = source.site if work.same_file else work.base
-    kept_keys = {menu.key for menu in own.menus} if own is not None else ()
+    stood = source.site if work.same_file else work.base
+    kept_keys = {menu.key for menu in stood.menus} if stood is not None else ()
     problems = audited.problems + broken(written, rows, made, work.profile, kept_keys)
     problems += differences(_planned(prepared), written, rows, lineage, MADE, KEPT, pages)
     if problems:

@@ -306,7 +306,7 @@ def _bound(work: Work) -> tuple[list[str], frozenset[str]]:
     now = work.profile.panels_of(work.theme_name)
     removed: list[str] = []
     openers: set[str] = set()
-    for rule in rules:
+    for rule in rules if not _is_unknown(work) else ():
         if rule.encoding != "bound":
             continue
         # Where another menu takes the place, its items stand at other places.
@@ -322,6 +322,11 @@ def _bound(work: Work) -> tuple[list[str], frozenset[str]]:
                 removed.append(rule.at)
                 _removed(work, base, at)
     return removed, frozenset(openers)
+
+
+def _is_unknown(work: Work) -> bool:
+    """Whether a file stays of a theme that the profile does not describe."""
+    return work.theme_name is not None and work.theme_name not in work.profile.themes
 
 
 def _taken_over(work: Work) -> set[str]:
@@ -352,6 +357,8 @@ def _apart(work: Work) -> list[str]:
     now = work.profile.panels_of(work.theme_name)
     replaced = _taken_over(work)
     removed: list[str] = []
+    if _is_unknown(work):
+        return []  # what a theme that is not described shows is left as it is
     for rule in [theme.panels for theme in work.profile.themes.values() if theme.panels]:
         stays = now is not None and now.at == rule.at
         stays = stays and (rule.encoding == "sequence" or rule.location not in replaced)

@@ -270,6 +270,12 @@ def name(work: Work) -> None:
                 work.locations.append(known[fate.key])
             fate.locations.append(known[fate.key])
         taken.add(fate.key)
+        if not work.same_file and work.clean(fate.key) != fate.key:
+            raise RefusedError(
+                f"the key {fate.key!r} of a menu has characters that {work.profile.container} "
+                "cannot write; give the menu another one at its source, or by a plan",
+                file=work.source.file,
+            )
         if fate.title != fate.menu.title:
             work.loss(
                 "menu.renamed",

@@ -159,8 +159,8 @@ class Marked:
             numbers.append(found.number)
         self._widths(panel.columns, numbers)
         given = [number for number in numbers if number is not None]
-        said = any(column.span is not None for column in panel.columns)
-        if said and any(n * 12 % (self.rule.of or sum(given)) for n in given):
+        wide = any(column.span is not None for column in panel.columns)
+        if wide and any(n * 12 % (self.rule.of or sum(given)) for n in given):
             self.uneven.append((replace(top, panel=panel), given))
         return replace(top, children=[], panel=panel)
 
