@@ -147,3 +147,10 @@ def test_keys_that_the_destination_had_stay_though_it_would_refuse_them() -> Non
 def test_pages_of_one_id_and_a_root_of_it() -> None:
     data = (Path(__file__).parent / "found/arborcote-root-of-an-id-twice.yaml").read_bytes()
     tried(data, "x", "arborcote/ridge", options=Options(clash="merge", depth="lift"))
+
+
+def test_what_replaces_a_menu_is_written_though_there_are_too_many() -> None:
+    there = (Path(__file__).parent / "found/tilewick-bars-of-its-own.csv").read_bytes()
+    old = convert((DATA / "old.xml").read_bytes(), "old.xml", "arborcote/ridge").data
+    done = convert(old, "x", "tilewick", into=(there, "there"))
+    assert b"\nfoot,1,Contact," in done.data and b"\nsame," in done.data

@@ -427,8 +427,11 @@ def limit_menus(work: Work) -> None:
     room = most - len(work.kept)
     if len(work.fates) <= room:
         return
-    first = sorted(work.fates, key=lambda f: (f.replaces is None, not f.locations, f.index))
-    stay = {id(fate) for fate in first[: max(room, 0)]}
+    # What takes the place of a menu that was there makes them no more.
+    stay = {id(fate) for fate in work.fates if fate.replaces is not None}
+    new = [fate for fate in work.fates if fate.replaces is None]
+    first = sorted(new, key=lambda fate: (not fate.locations, fate.index))
+    stay |= {id(fate) for fate in first[: max(room - len(stay), 0)]}
     for fate in work.fates:
         if id(fate) in stay:
             continue
