@@ -40,8 +40,8 @@ def test_words_that_repeat_by_level_are_named_with_what_stands_beside_them(
     words = said(run, tmp_path, WRAPS)
     assert (
         "In “main” the class word “col-{n}” stands on 4 items of the second level, below "
-        "“Islands”, “Tickets”, and “wide-open” on these top items and “head” on the first "
-        "link in each."
+        "“Islands”, “Tickets”; these top items have “wide-open” and the first link "
+        "below each has “head”."
     ) in words
     assert "“head”" not in said(run, tmp_path, LEADS)
 

@@ -86,15 +86,15 @@ def _column_words(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
     found: list[Finding] = []
     for one in column_words(site, rows):
         menu = site.menus[one.menu]
-        more = [f"“{one.opens}” on these top items"] if one.opens else []
-        more += [f"“{one.heading}” on the first link in each"] if one.heading else []
+        more = [f"these top items have “{one.opens}”"] if one.opens else []
+        more += [f"the first link below each has “{one.heading}”"] if one.heading else []
         found.append(
             notice(
                 "read.columns",
                 menu=menu.id,
                 menu_name=menu.title or menu.key,
                 before=f"“{one.word}” stands on {one.items} items of the second level",
-                after=f", and {enumerated(more)}" if more else "",
+                after=f"; {enumerated(more)}" if more else "",
                 labels=one.tops,
                 origin=site.file,
             )
