@@ -154,3 +154,10 @@ def test_what_replaces_a_menu_is_written_though_there_are_too_many() -> None:
     old = convert((DATA / "old.xml").read_bytes(), "old.xml", "arborcote/ridge").data
     done = convert(old, "x", "tilewick", into=(there, "there"))
     assert b"\nfoot,1,Contact," in done.data and b"\nsame," in done.data
+
+
+def test_a_page_whose_id_is_no_number_cannot_be_pointed_to() -> None:
+    there = (Path(__file__).parent / "found/arborcote-page-of-a-word.yaml").read_bytes()
+    old = (DATA / "old.xml").read_bytes()
+    done = convert(old, "old.xml", "arborcote/furrow", into=(there, "there"))
+    assert b"pointer: header" not in done.data

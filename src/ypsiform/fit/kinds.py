@@ -67,7 +67,7 @@ class Targets:
         self.held = frozenset(kind for kind in kinds if kind not in _BY_ADDRESS)
         self.by_address = "address" in kinds or "internal" in kinds
         self.contents = {(c.kind, c.id): c for c in work.source.contents}
-        self.pointable = pointable(work.profile, work.inventory)
+        self.pointable = pointable(work.profile, work.inventory, own=work.same_file)
         self.inventory = {(c.kind, c.id): c for c in self.pointable}
         self.listed = _listed(work)
         # A new file gets the source's own address.

@@ -498,8 +498,14 @@ class Items:
         return self.record.write(self.pairs(item, structure, part), item.extras)
 
 
-def pointable(profile: Profile, contents: list[Content]) -> list[Content]:
-    """The contents that items can name: a kind that is named by key needs keys of its own."""
+def pointable(profile: Profile, contents: list[Content], *, own: bool = False) -> list[Content]:
+    """The contents that items can name: a kind that is named by key needs keys of its own.
+
+    A page of a page tree is pointed to by a number; one whose id is none cannot be. `own`: they
+    are those of the file itself, where a page stands in its own place.
+    """
+    if profile.items.pages is not None and not own:
+        contents = [c for c in contents if re.fullmatch(r"-?[0-9]{1,600}", c.id)]
     by_key = {
         rule.kind
         for rule in profile.items.kinds

@@ -26,6 +26,7 @@ from ..model import (
     Traits,
     rows_of,
 )
+from .codecs import as_number
 from .counted import Counted
 from .items import Items
 from .records import RecordRule, plain
@@ -474,8 +475,7 @@ class Pages:
     def _pointer(self, item: Item) -> Any:
         target = item.target
         if target.content is not None and target.address is None:
-            page = self.by_id.get(target.content)
-            return page[self.ident] if page is not None else target.content
+            return as_number(target.content)  # a text would be an address
         if target.kind == "none" and target.address is None:
             return self.rule.none
         return target.address
