@@ -89,7 +89,13 @@ def corpus() -> list[Seeded]:
             except YpsiformError:
                 continue
             made.append(Seeded(f"{to.replace('/', '-')} of {source.name}", data, form))
+    for name, form in SAMPLES.items():
+        made.append(Seeded(name, (Path(__file__).parent / "samples" / name).read_bytes(), form))
     return made
+
+
+SAMPLES = {"fanlight.json": "json", "arborcote.yaml": "yaml", "tilewick.csv": "csv"}
+"""Files that say what no conversion of the demo does, and the containers that they are in."""
 
 
 @lru_cache(maxsize=1)

@@ -254,7 +254,7 @@ class Pages:
 
     def _item(self, node: Any, items: Items, place: str) -> Item:
         values, extras = self.record.read(node)
-        pointer = node.get(self.rule.pointer)
+        pointer = self.pointer(node)
         target, own = self._target(node, pointer, items)
         if pointer is not None and type(pointer) not in (int, str):
             extras = [*extras, Extra(self.rule.pointer, pointer)]
@@ -270,6 +270,11 @@ class Pages:
             extras=() if own else tuple(extras),
             origin=place,
         )
+
+    def pointer(self, node: Any) -> Any:
+        """What a page points to; an empty text says as little as none."""
+        held = node.get(self.rule.pointer)
+        return None if held == "" else held
 
     def _target(self, node: Any, pointer: Any, items: Items) -> tuple[Target, bool]:
         """What a page leads to, and whether that is itself."""
@@ -303,7 +308,7 @@ class Pages:
         """Pointer pages that stand in no menu, as unread data."""
         times: Counter[str] = Counter()
         for _, node in self.pages:
-            if node.get(self.rule.pointer) is not None and id(node) not in self.used:
+            if self.pointer(node) is not None and id(node) not in self.used:
                 if self._is_root(node):
                     continue
                 rest = {key: value for key, value in node.items() if key != self.inside}
@@ -367,7 +372,7 @@ class Pages:
             item = stack.pop()
             stack += item.children[::-1]
             self.numbers[id(node)] = item.number
-            if type(node.get(self.rule.pointer)) in (int, str):
+            if type(self.pointer(node)) in (int, str):
                 wanted = self._pointer(item)
                 if item.target.kind == "none" and node[self.rule.pointer] != self.rule.none:
                     node[self.rule.pointer] = wanted
@@ -429,7 +434,7 @@ class Pages:
         return repr(sorted((key, value) for key, value in said.items() if value is not None))
 
     def _is_content(self, node: Any) -> bool:
-        return node.get(self.rule.pointer) is None
+        return self.pointer(node) is None
 
     def _shows(self, node: Any, item: Item) -> bool:
         """Whether a page of the site can be this item: it is seen by the same people."""
