@@ -27,7 +27,9 @@ def command(code: str | None) -> None:
         )
     import textwrap
 
-    lines = [style(code, "title") + f"  {entry.heading}", f"Usual severity: {entry.severity}", ""]
+    first, *more = textwrap.wrap(f"{code}  {entry.heading}", width(), subsequent_indent="  ")
+    head = style(first[: len(code)], "title") + first[len(code) :]
+    lines = [head, *more, f"Usual severity: {entry.severity}", ""]
     for title, text in (
         ("What it means", entry.means),
         ("Why it happens", entry.happens),

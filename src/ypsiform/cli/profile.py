@@ -42,16 +42,16 @@ def check(profile: str, sample: str | None) -> int:
     from ..profiles.load import find
 
     found, _ = find(profile)
-    from ..report.terminal import number
+    from ..report.terminal import number, wrapped
 
     fields = len(found.items.fields) + len(found.menus.fields)
-    show(
-        [
-            style(f"{found.name} ({found.id})", "title") + " is a sound profile: "
-            f"{number(fields, 'field')} of menus and items, "
-            f"{number(len(found.items.kinds), 'kind')}, {number(len(found.themes), 'theme')}."
-        ]
+    name = f"{found.name} ({found.id})"
+    words = (
+        f"{name} is a sound profile: {number(fields, 'field')} of menus and items, "
+        f"{number(len(found.items.kinds), 'kind')}, {number(len(found.themes), 'theme')}."
     )
+    first, *more = wrapped(words, width(), "  ", "")
+    show([style(first[: len(name)], "title") + first[len(name) :], *more])
     if sample is None:
         return 0
     data = read_bytes(sample)

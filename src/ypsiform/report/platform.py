@@ -116,7 +116,10 @@ def _shown(theme: Theme) -> str:
 
 def platform_lines(profile: Profile, theme: str | None, width: int, style: Style) -> Iterator[str]:
     """All that one platform can hold, with all its themes or with one."""
-    yield style(f"{profile.name} ({profile.id})", "title") + f"  {profile.about}".rstrip()
+    name = f"{profile.name} ({profile.id})"
+    first, *more = wrapped(f"{name}  {profile.about}".rstrip(), width, "  ", "")
+    yield style(first[: len(name)], "title") + first[len(name) :]
+    yield from more
     file = FILES.get(profile.container, profile.container.upper())
     more = [name.upper() for name in profile.also] + (["a folder"] if profile.folder else [])
     if more:

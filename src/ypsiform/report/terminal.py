@@ -266,7 +266,8 @@ def migration_lines(
     yield from branch_lines(migration, width, style)
     yield from finding_lines(migration.findings, width, style)
     totals = ", ".join(f"{facts[n]:,} {n}" for n in facts if n != "total")
-    yield style(f"Facts: {facts['total']:,} in all: {totals}.", "dim")
+    account = f"Facts: {facts['total']:,} in all: {totals}."
+    yield from (style(line, "dim") for line in wrapped(account, width, ""))
 
 
 MOST_BRANCHES = 12
