@@ -40,14 +40,14 @@ def column_words(site: Site, rows: Rows) -> list[ColumnWords]:
     found: list[ColumnWords] = []
     for at in range(len(site.menus)):
         levels = _by_level(rows, rows.of_menu(at))
-        best: ColumnWords | None = None
+        best: list[int] = []
+        of = ""
         for word, members in levels.get(2, {}).items():
             if word == "{n}" or any(word in words for level, words in levels.items() if level != 2):
                 continue
-            made = _columns(rows, at, word, members, levels)
-            if made is not None and (best is None or made.items > best.items):
-                best = made
-        found += [best] if best is not None else []
+            if len(members) > len(best) and _are_columns(rows, word, members):
+                best, of = members, word
+        found += [_told(rows, at, of, best, levels)] if best else []
     return found
 
 
@@ -62,21 +62,26 @@ def _by_level(rows: Rows, inside: Iterable[int]) -> dict[int, dict[str, list[int
     return levels
 
 
-def _columns(
-    rows: Rows,
-    menu: int,
-    word: str,
-    members: list[int],
-    levels: dict[int, dict[str, list[int]]],
-) -> ColumnWords | None:
-    numbered = "{n}" in word
-    below: dict[int, list[int]] = {}
+def _below(rows: Rows, members: list[int]) -> dict[int, list[int]]:
+    """Rows by the row that they stand below."""
+    found: dict[int, list[int]] = {}
     for row in members:
-        below.setdefault(rows.parent[row], []).append(row)
-    tops = [row for row in below if len(below[row]) > 1 and (numbered or _all(rows, below, row))]
-    holds = any(_children(rows, row) for row in members)
-    if not tops or not (holds or numbered):
-        return None
+        found.setdefault(rows.parent[row], []).append(row)
+    return found
+
+
+def _are_columns(rows: Rows, word: str, members: list[int]) -> bool:
+    """Whether the items with a word may be columns."""
+    numbered, below = "{n}" in word, _below(rows, members)
+    tops = any(len(below[row]) > 1 and (numbered or _all(rows, below, row)) for row in below)
+    return tops and (numbered or any(_children(rows, row) for row in members))
+
+
+def _told(
+    rows: Rows, menu: int, word: str, members: list[int], levels: dict[int, dict[str, list[int]]]
+) -> ColumnWords:
+    """What stands beside columns: the word of their top items, and that of their headings."""
+    below, columns = _below(rows, members), set(members)
     opens = [w for w, there in levels.get(1, {}).items() if set(there) == set(below)]
     # Columns that lead somewhere are seen themselves: they are headings, and need none.
     leads = any(getattr(rows.things[row], "target", NOWHERE).kind != "none" for row in members)
@@ -84,7 +89,7 @@ def _columns(
         w
         for w, there in (levels.get(3, {}) if not leads else {}).items()
         if len({rows.parent[row] for row in there}) == len(there) > 1
-        and all(rows.parent[row] in members and rows.position[row] == 0 for row in there)
+        and all(rows.parent[row] in columns and rows.position[row] == 0 for row in there)
     ]
     labels = tuple(thing.label for row in below if isinstance(thing := rows.things[row], Item))
     head, opened = heads[0] if heads else "", opens[0] if opens else ""
