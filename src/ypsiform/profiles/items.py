@@ -336,6 +336,9 @@ class Items:
         if kind is not None and kind.rule.word:
             classes = tuple(word for word in values["classes"] if word != kind.rule.word)
             values = {**values, "classes": classes}
+        if "badge" not in values:  # days of none are no fact of the item
+            slots = self.record.slots
+            extras += [Extra(slots[n].key, values[n]) for n in _BADGE[1:] if values.get(n)]
         own = kind.rule.label if kind is not None else None
         label = values.get(own, "") if own else values.get("label", "")
         words: dict[str, str] = values.get("translations") or {}
