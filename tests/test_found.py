@@ -161,3 +161,9 @@ def test_a_page_whose_id_is_no_number_cannot_be_pointed_to() -> None:
     old = (DATA / "old.xml").read_bytes()
     done = convert(old, "old.xml", "arborcote/furrow", into=(there, "there"))
     assert b"pointer: header" not in done.data
+
+
+def test_menus_in_a_sequence_whose_first_items_open() -> None:
+    data = (Path(__file__).parent / "found/jsonapi-two-menus-that-open.json").read_bytes()
+    done = convert(data, "x", "stallmere/terrace", options=Options(clash="merge", depth="columns"))
+    assert [menu.key for menu in done.written.menus][:2] == ["main", "upper-nb"]

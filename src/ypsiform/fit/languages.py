@@ -61,8 +61,8 @@ def _labels_of_menu(work: Work, other: Parallel) -> None:
     """Give the labels of a menu to the one that it is in another language, and leave it out."""
     fates = {fate.index: fate for fate in work.fates}
     mine, of = fates.get(other.menu), fates.get(other.of)
-    if not other.whole or mine is None or of is None:
-        return
+    if not other.whole or mine is None or of is None or other.language == work.language:
+        return  # labels of the destination's own language have no second one beside them
     _tell(work, other.pairs, other.language)
     work.fates.remove(mine)
     own = (mine.index,)
@@ -83,6 +83,8 @@ def _labels_of_menu(work: Work, other: Parallel) -> None:
 def _labels_of_branches(work: Work, branches: list[Branch]) -> None:
     """Give the labels of branches to the first one, which becomes the menu."""
     if not branches or not all(branch.whole for branch in branches):
+        return
+    if any(branch.language in (branches[0].language, work.language) for branch in branches[1:]):
         return
     first = branches[0]
     work.tongues[first.row] = first.language

@@ -139,16 +139,19 @@ def _wide_enough(panel: Panel, capacity: Capacity) -> bool:
 
 
 def _continued(work: Work, fate: Fate) -> bool:
-    """Whether another menu in the same sequence would be read as a part of this one."""
-    return (
-        isinstance(work.strategy, Sheets)
-        and not work.same_file
-        and any(
-            other is not fate and other.key.startswith(f"{fate.key}-")
-            for other in work.fates
-            if {place.name for place in other.locations} & {p.name for p in fate.locations}
-        )
-    )
+    """Whether a menu in a sequence, or what opens in it, would be read as a part of another one.
+
+    What stands first in a menu that follows another one would be the last of that.
+    """
+    if not isinstance(work.strategy, Sheets) or work.same_file:
+        return False
+    names = {place.name for place in fate.locations}
+    beside = [f for f in work.fates if names & {place.name for place in f.locations}]
+    behind = bool(beside) and beside[0] is not fate
+    first = next(iter(work.rows.of_menu(fate.index)), None)
+    opens = first is not None and getattr(work.rows.things[first], "panel", None) is not None
+    others = [other for other in beside if other is not fate]
+    return (behind and opens) or any(f.key.startswith(f"{fate.key}-") for f in others)
 
 
 def shows(work: Work, locations: list[Location]) -> bool:
