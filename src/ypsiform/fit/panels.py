@@ -141,17 +141,16 @@ def _wide_enough(panel: Panel, capacity: Capacity) -> bool:
 def _continued(work: Work, fate: Fate) -> bool:
     """Whether a menu in a sequence, or what opens in it, would be read as a part of another one.
 
-    What stands first in a menu that follows another one would be the last of that.
+    What opens first in a menu that follows another one would be the last of that, so that nothing
+    opens in such a menu.
     """
     if not isinstance(work.strategy, Sheets) or work.same_file:
         return False
     names = {place.name for place in fate.locations}
     beside = [f for f in work.fates if names & {place.name for place in f.locations}]
     behind = bool(beside) and beside[0] is not fate
-    first = next(iter(work.rows.of_menu(fate.index)), None)
-    opens = first is not None and getattr(work.rows.things[first], "panel", None) is not None
     others = [other for other in beside if other is not fate]
-    return (behind and opens) or any(f.key.startswith(f"{fate.key}-") for f in others)
+    return behind or any(other.key.startswith(f"{fate.key}-") for other in others)
 
 
 def shows(work: Work, locations: list[Location]) -> bool:
