@@ -290,6 +290,13 @@ def convert(
 def _check_theme(work: Work) -> None:
     """Refuse another theme for a file whose own one is not described: what it shows is unknown."""
     own, rule = work.source.theme, work.profile.locations
+    there = work.base.theme if work.base is not None and not work.same_file else None
+    if there is not None and there not in work.profile.themes and there != work.theme_name:
+        raise RefusedError(
+            f"it is for the theme {there!r}, which is not described, and what it shows is not "
+            f"known; leave /{work.theme_name} out, and it stays of that theme",
+            file=work.base.file if work.base is not None else "",
+        )
     unknown = own is not None and own not in work.profile.themes
     if not (work.same_file and unknown and work.theme_name in work.profile.themes):
         return

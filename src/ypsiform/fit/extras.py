@@ -185,6 +185,8 @@ def contents(work: Work, targets: Targets) -> None:
         for row in cover.numbers
     }
     for pair, rows in pointed_to(work).items():
+        if pair not in targets.contents:
+            continue  # a page that stands in no list of contents says nothing of itself
         row = next((row for row in rows if row not in left), rows[0])
         content = targets.contents[pair]
         there = targets.inventory.get(targets.table[pair]) if pair in targets.table else None

@@ -247,7 +247,7 @@ class Targets:
         if target.address is not None:
             address: str | None = root_relative(target.address, work.hosts)
         else:
-            address = content.path if content else None
+            address = (content.path or None) if content else None  # an empty one is none
         decided = self._decided(target, content)
         if decided is not None:
             return decided

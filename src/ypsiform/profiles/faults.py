@@ -580,6 +580,9 @@ def _tie(profile: Profile) -> Iterator[Fault]:
     if tie.structure == "pages" and items.pages is None:
         yield Fault(here, "the structure pages also needs the table [items.pages]")
     if items.pages is not None:
+        for name in items.pages.__struct_fields__:
+            if not getattr(items.pages, name):
+                yield Fault(["items", "pages", name], f"{name!r} is empty: name a key, or a word")
         known = profile.content[0].fields if profile.content else {}
         lacks = [name for name in ("id", "title", "path", "audience") if name not in known]
         if lacks:
