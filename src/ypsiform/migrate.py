@@ -31,6 +31,7 @@ from .profiles.files import dump_tree, load_tree
 from .profiles.items import pointable
 from .profiles.load import chosen_settings, find, known, ships, split_platform
 from .profiles.panels import BESIDE
+from .profiles.places import sequences_of
 from .profiles.read import ReadResult, site_of, spell
 from .profiles.restore import restored
 from .profiles.schema import Profile
@@ -495,12 +496,13 @@ def _extras_left(own: Site, plan: Plan, work: Work, overwritten: Sequence[str]) 
         if rule.encoding == "sequence" and rule.at in plan.removed
     }
     inside = tuple(f"{path}/" for path in plan.removed)
+    listed = sequences_of(profile, own.theme)
     left = [
         e
         for e in own.extras
         if e.path not in gone
         and not e.path.startswith(inside)
-        and (e.path not in sequences or isinstance(e.value, str))
+        and (e.path not in sequences or (isinstance(e.value, str) and e.path not in listed))
     ]
     return adapted_extras(left, work.adapt) if work.adapt is not None else left
 

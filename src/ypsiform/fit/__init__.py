@@ -11,7 +11,7 @@ from ..findings import EVERY, Cover, notice
 from ..model import Item, Rows, Site, rows_of, targets_of
 from ..profiles.bound import step
 from ..profiles.pages import can_fill, levels_of
-from ..profiles.places import places_of
+from ..profiles.places import sequences_of
 from ..profiles.records import can_write
 from ..survey import formulas
 from . import bars, depth, extras, joined, keys, languages, panels, places, seen
@@ -369,11 +369,10 @@ def _apart(work: Work) -> list[str]:
         inside = [rule.at]
         if rule.encoding == "sequence":
             inside.append(f"{work.profile.locations.at}/{rule.location}")
-        was = places_of(work.profile, work.profile.theme(base.theme))
-        listed = {place.name for place in was if place.sequence is not None}
+        listed = sequences_of(work.profile, base.theme)
         for at, extra in enumerate(base.extras):
             text = isinstance(extra.value, str) and extra.path != rule.at
-            if text and extra.path.rpartition("/")[2] not in listed:
+            if text and extra.path not in listed:
                 continue  # a location that names a menu that is missing
             if extra.path in inside or extra.path.startswith(f"{rule.at}/"):
                 _removed(work, base, at)

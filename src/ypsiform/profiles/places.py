@@ -58,3 +58,10 @@ def offered(profile: Profile, theme: Theme | None) -> list[Location]:
 def places_of(profile: Profile, theme: Theme | None) -> list[PlaceRule]:
     """The rules of these locations: the theme's, or the platform's own where it has no themes."""
     return theme.locations if theme is not None else profile.locations.offered
+
+
+def sequences_of(profile: Profile, theme: str | None) -> set[str]:
+    """Where the locations of a theme stand that are sequences."""
+    places = places_of(profile, profile.theme(theme))
+    at = profile.locations.at
+    return {f"{at}/{place.name}" for place in places if place.sequence is not None}
