@@ -91,7 +91,9 @@ def test_short_rows_of_the_table_of_links(run: Run, tmp_path: Path) -> None:
     assert done.returncode == 0 and "the content '10'" in done.stdout, done.stderr
 
 
-@pytest.mark.parametrize("name", ["children-before-parents", "group-without-a-record"])
+@pytest.mark.parametrize(
+    "name", ["children-before-parents", "group-without-a-record", "groups-behind-their-children"]
+)
 def test_lineages_read_as_labels_stand_once(name: str, tmp_path: Path) -> None:
     """A record whose children come first is their parent, and is written and read again."""
     file = f"rowanbase-{name}.db"

@@ -57,6 +57,7 @@ class Tied:
         self.paths: dict[tuple[str, ...], str] = {}
         # By their labels, groups without a record so far: where each stands among the entries.
         self.implied: dict[tuple[str, ...], int] = {}
+        self.labelled = 0
         self.filled: dict[str, str] = {}
         # What each item comes after, by its place among the entries, where that is how they stand.
         self.after: dict[int, str] | None = None
@@ -115,7 +116,9 @@ class Tied:
         self, rule: TieRule, item: Item, number: str, values: Values, place: str
     ) -> tuple[str, int]:
         parts = tuple(number.split(rule.between))
-        item.id = values.get(rule.id or "", f"{self.menu.key} {len(self.entries) + 1}")
+        # Not by the number of entries: a record that stands for a group adds none.
+        self.labelled += 1
+        item.id = values.get(rule.id or "", f"{self.menu.key} {self.labelled}")
         if not item.label:
             item.label = parts[-1]
         above = ""
