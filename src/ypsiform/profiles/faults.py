@@ -587,6 +587,11 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         lacks = [name for name in ("id", "title", "path", "audience") if name not in known]
         if lacks:
             yield Fault(["content"], f"pages of menus need the fields {', '.join(lacks)}")
+    listed = profile.content[0].fields if profile.content else {}
+    for name, theme in profile.themes.items():
+        if theme.no_menus and "path" not in listed:
+            message = "a file without menus lists contents: the first [[content]] needs a `path`"
+            yield Fault(["themes", name, "no-menus"], message)
     unwritten = all(theme.read_only for theme in profile.themes.values())
     if tie.structure == "paths" and unwritten and not profile.read_only:
         yield Fault(here, "menus that are made of paths cannot be written: say read-only")
