@@ -25,6 +25,7 @@ from .schema import (
     STRUCTURES,
     FieldRule,
     FieldRules,
+    FoldRule,
     ItemRule,
     KindRule,
     MenuRule,
@@ -221,9 +222,11 @@ def _fields(profile: Profile) -> Iterator[Fault]:
                 yield Fault(here, f"{name!r} needs `at`: where it stands in the record")
             yield from _path(here, rule.at, star=True)
             last = rule.at.rpartition("/")[2]
-            bare = not rule.through and not rule.flags and path[0] == "items" and rule.is_ is None
-            own = profile.container == "xml" and not _folded(profile.items, rule.at)
-            if bare and own and rule.at:
+            fold = profile.items.fold if path[0] == "items" else None
+            if path[0] == "content":
+                fold = profile.content[int(path[1])].fold
+            bare = rule.at and not rule.through and not rule.flags and rule.is_ is None
+            if bare and profile.container in ELEMENTS and not _folded(fold, rule.at):
                 yield from _text_of_element(here, rule.at)
             folded = path[0] == "items" and profile.items.fold is not None
             if profile.container == "xml" and not folded and "@" in last[1:]:
@@ -278,6 +281,9 @@ def _always(path: Steps, name: str, rule: FieldRule, one_way: bool) -> Iterator[
                     message = f"no word means {word}, and each of the flags is one of the two"
                     yield Fault([*path, "through", at, "words"], message)
 
+
+ELEMENTS = ("xml", "html")
+"""Containers whose texts are attributes, or stand in elements."""
 
 LISTS = ("audience", "devices", "classes", "place")
 """Fields that are lists of words; a menu may say one place as a text."""
@@ -372,9 +378,8 @@ def _path(path: Steps, at: str | None, *, star: bool = False) -> Iterator[Fault]
         yield Fault(path, f"the path {at!r} has a dot; did you mean {slashes!r}?")
 
 
-def _folded(items: ItemRule, key: str) -> bool:
+def _folded(fold: FoldRule | None, key: str) -> bool:
     """Whether a key may be one that children of a record are folded into."""
-    fold = items.fold
     return fold is not None and (not fold.named or key.split("@")[0] == fold.named)
 
 
@@ -541,7 +546,7 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         text = name in ("id", "menu", "under", "order", "follows", "number")
         if key == "":
             yield Fault(["items", "tie", name], f"{name!r} is empty: leave it out, or name a key")
-        elif text and key and profile.container == "xml" and not _folded(items, key):
+        elif text and key and profile.container in ELEMENTS and not _folded(items.fold, key):
             yield from _text_of_element(["items", "tie", name], key)
     if menus.one and menus.at != ".":
         yield Fault(["menus", "one"], "one menu is the document itself: menus.at is '.'")
