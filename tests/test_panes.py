@@ -340,3 +340,17 @@ def test_shares_that_are_no_whole_twelfths_are_told() -> None:
         "quillmoor/breakwater",
     )
     assert "read.shares" not in codes(even)
+
+
+@pytest.mark.parametrize("dress", ["slipway", "breakwater"])
+@pytest.mark.parametrize("to", ["slipway", "breakwater"])
+def test_a_plank_at_the_top_is_kept_by_its_dress_and_told_by_another(dress: str, to: str) -> None:
+    text = (
+        f'<quillmoor version="4" root="https://x.example/" dress="{dress}"><leaves/><menu code="m" '
+        'shown-at="upper"><name>M</name><item no="1"><says>A</says><leads address="/a"/></item>'
+        '<plank no="2" after="1" heading="Summer"/><item no="3" in="2"><says>B</says></item>'
+        "</menu></quillmoor>"
+    )
+    done = convert(text.encode(), "x", f"quillmoor/{to}")
+    assert (b"<plank" in done.data) is (dress == to)
+    assert any("#name = plank" in found.why for found in done.findings) is (dress != to)

@@ -76,7 +76,9 @@ class Labels:
             return self._decided(row, item, choice), False
         label = self.clean(item.label)
         title = self.titles.get((target.kind, target.content)) if target.content else None
-        if item.inherited and self.inherits and title == label:
+        # At its own platform it is that of the page that it was, if several have one id.
+        stays = self.work.same_file and target == item.target
+        if item.inherited and self.inherits and (title == label or stays):
             return label, True
         if self.longest is not None and len(label) > self.longest:
             label = cut(label, self.longest)

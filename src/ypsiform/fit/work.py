@@ -350,7 +350,10 @@ class Work:
         elsewhere = elsewhere or not self.same_encoding
         if not self.same_platform or (elsewhere and extra.path in self.pointing):
             return False
-        if extra.again and not self.as_it_stands:
+        changed = not self.as_it_stands or self.options.languages != "keep"
+        if extra.path == "#name" and not self.as_it_stands:
+            return False  # another theme may know no such records
+        if extra.again and changed:
             return False  # of a key that stands more than once the last one counts
         return self.same_encoding or extra.path not in self.deciding
 

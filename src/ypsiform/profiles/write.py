@@ -784,7 +784,8 @@ class _Writer:
                 said = replace(thing, extras=extras) if beside else thing
                 pairs = self.items.pairs(said, structure, part)
                 self._hold(pairs, rows, row)
-                name = tie.beside if tie.beside and ("#name", tie.beside) in pairs else inside
+                named = beside[0].value if beside else dict(pairs).get("#name")
+                name = tie.beside if tie.beside and named == tie.beside else inside
                 pairs = [pair for pair in pairs if pair[0] != "#name"]
                 records = written[name]
                 here = f"{place}/{name}/{len(records)}"
