@@ -676,7 +676,7 @@ def _kinds(profile: Profile) -> Iterator[Fault]:
         if rule.word and "classes" not in profile.items.fields:
             yield Fault([*path, "word"], "a kind can have a class word where items have `classes`")
         if rule.kind == "none" and not rule.part and (rule.id or rule.key or rule.address):
-            yield Fault([*path, "kind"], "items of the kind 'none' lead nowhere: they have no target")
+            yield Fault([*path, "kind"], "items of the kind 'none' lead nowhere: they have none")
         said = " ".join(rule.when.values())
         held = rule.id or rule.key or rule.address or "{" in said
         if rule.kind in CONTENT_KINDS and not held:
