@@ -169,3 +169,13 @@ def test_menus_in_a_sequence_whose_first_items_open() -> None:
     data = (Path(__file__).parent / "found/jsonapi-two-menus-that-open.json").read_bytes()
     done = convert(data, "x", "stallmere/terrace", options=Options(clash="merge", depth="columns"))
     assert [menu.key for menu in done.written.menus][:2] == ["main", "upper-nb"]
+
+
+def test_a_declared_place_stands_before_those_that_were_there(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "p.toml").write_text(
+        'migration = 1\nto = "quillmoor/breakwater"\n[[menu]]\nid = "main.bar"\nconvert = true\n'
+        'locations = ["other"]\n'
+    )
+    done = run("convert", "old.xml", "--plan", "p.toml", "-o", "o.xml")
+    assert done.returncode == 0, done.stderr
+    assert b'code="main.bar" shown-at="other"' in (tmp_path / "o.xml").read_bytes()

@@ -304,7 +304,7 @@ def _check_theme(work: Work) -> None:
     keys = {menu.key for menu in work.source.menus}
     for extra in work.source.extras:
         held = extra.value
-        named = held in keys if isinstance(held, str) else isinstance(held, list) and bool(held)
+        named = held in keys if isinstance(held, str) else isinstance(held, (list, dict)) and bool(held)
         if extra.path.startswith(f"{rule.at}/") and named:
             raise RefusedError(
                 f"it is for the theme {own!r}, which is not described; name the theme that it is "
@@ -448,7 +448,8 @@ def _planned(prepared: Prepared) -> Planned:
         f"{profile.content[0].at}/" if profile.items.pages and own is not None else None,
         prepared.pages,
         {(0, "menu", f.index): (f.replaces or f.menu).gathers for f in fitted.menus},
-        not profile.also,
+        # Where menus name their locations, these have no order of their own.
+        not profile.also and profile.locations.form != "menus",
     )
 
 
