@@ -304,7 +304,7 @@ def _check_theme(work: Work) -> None:
     keys = {menu.key for menu in work.source.menus}
     for extra in work.source.extras:
         held = extra.value
-        named = held in keys if isinstance(held, str) else isinstance(held, (list, dict)) and bool(held)
+        named = held in keys if isinstance(held, str) else bool(held)
         if extra.path.startswith(f"{rule.at}/") and named:
             raise RefusedError(
                 f"it is for the theme {own!r}, which is not described; name the theme that it is "
