@@ -87,3 +87,18 @@ def test_a_platform_that_describes_its_panels_is_asked_nothing(run: Run, tmp_pat
         + "</menu></quillmoor>"
     )
     assert "read.columns" not in run("survey", "q.xml").stdout
+
+
+def test_half_a_character_in_a_key_or_in_a_class(run: Run, tmp_path: Path) -> None:
+    rows = [{"id": n, "under": above, "t": f"Some words {n}", "url": f"/{n}"} for n, above in TREE]
+    for row in rows[1:3]:
+        row["class"] = "col-\ud8006"
+    (tmp_path / "a.json").write_text(json.dumps(rows))
+    made = run("profile", "new", "a.json", "-o", "p.toml")
+    assert made.returncode == 0 and "HINT" not in (tmp_path / "p.toml").read_text(), made.stderr
+    (tmp_path / "b.json").write_text(json.dumps(rows).replace('"t"', '"t\\udfff"'))
+    refused = run("profile", "new", "b.json", "-o", "q.toml")
+    assert refused.returncode == 1 and "b.json: a key or a word in it has half a" in refused.stderr
+
+
+TREE = [(1, None), (2, 1), (3, 1), (4, 2), (5, 3)]

@@ -43,7 +43,11 @@ def draft(data: bytes, file: str) -> Draft:
         raise FormatError("no list of records in it looks like a menu", file=file)
     name = re.sub(r"[^a-z0-9]+", "-", PurePath(file).stem.lower()).strip("-") or "export"
     made: Text = written(items[0], found, kind, tree, root, name, file)
-    return Draft(made.whole(), made.uncertain)
+    text = made.whole()
+    half = re.search(r"[\ud800-\udfff]", text)
+    if half is not None:
+        raise FormatError(f"a key or a word in it has half a character, {half[0]!r}", file=file)
+    return Draft(text, made.uncertain)
 
 
 _PAGE = re.compile(rb"<!doctype\s+html|<html[\s>]", re.IGNORECASE)

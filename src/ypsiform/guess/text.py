@@ -76,9 +76,10 @@ def hinted(found: list[ColumnWords]) -> str:
 
     Of several menus the word that stands on most items is told.
     """
-    if not found:
+    sound = [one for one in found if (one.word + one.opens + one.heading).isprintable()]
+    if not sound:
         return ""
-    best = max(found, key=lambda one: one.items)
+    best = max(sound, key=lambda one: one.items)
     why = f"HINT: the class word {best.word!r} stands on {best.items} items of the second level, "
     why += f"below {', '.join(map(repr, best.tops[:3]))}. If the theme makes columns of them:"
     lines = wrap(f"# {why}", 100, subsequent_indent="#   ")
