@@ -224,6 +224,9 @@ def changed(path: list[Any], value: Any, tree: dict[str, Any] = HAND) -> bytes:
 ITEM = ["menus", 0, "items", 1]
 
 
+LED = {"blocks": [], "label": "North", "target": {"kind": "page", "content": "x"}}
+
+
 @pytest.mark.parametrize(
     ("path", "value", "words"),
     [
@@ -239,6 +242,8 @@ ITEM = ["menus", 0, "items", 1]
         ([*ITEM, "panel"], {"columns": [{"blocks": [{"block": "links", "items": [9]}]}]}, "item 9"),
         ([*ITEM, "panel"], {"columns": [{"blocks": [{"block": "links", "items": [1]}]}]}, "item 1"),
         ([*ITEM, "panel"], {"columns": [{"blocks": [{"block": "odd"}]}]}, "odd"),
+        ([*ITEM, "panel"], {"columns": [{"blocks": [], "span": 13}]}, "13 twelfths wide"),
+        ([*ITEM, "panel"], {"columns": [LED]}, "no page with the id 'x'"),
     ],
 )
 def test_damaged_documents(

@@ -51,6 +51,7 @@ from .model import (
     below,
     number,
     rows_of,
+    targets_of,
 )
 
 ID = "ypsiform"
@@ -506,7 +507,7 @@ def _known(site: Site, file: str) -> None:
             message = "two items or blocks say that they come from this place"
             raise FormatError(message, file=file, place=thing.origin)
         origins.add(thing.origin)
-        for target in _targets(thing):
+        for target in targets_of(thing):
             if target.kind not in TARGET_KINDS:
                 raise FormatError(
                     f"there is no kind of target {target.kind!r}", file=file, place=thing.origin
@@ -531,14 +532,6 @@ def _known(site: Site, file: str) -> None:
         if len(set(location.menus)) < len(location.menus):
             message = f"the location {location.name!r} names a menu twice"
             raise FormatError(message, file=file, place=f"locations[{at}].menus")
-
-
-def _targets(thing: Item | Piece) -> list[Target]:
-    if isinstance(thing, Item):
-        return [thing.target]
-    holds = thing.holds
-    own = holds.target if isinstance(holds, (Picture, Text)) else None
-    return [*([own] if own is not None else []), *getattr(holds, "links", ())]
 
 
 class _Menus:
@@ -649,6 +642,9 @@ class _Menus:
         )
 
     def _panel(self, part: PanelPart, at: int) -> Panel:
+        for column in part.columns:
+            if column.span is not None and not 1 <= column.span <= 12:
+                raise self.fail(f"a column is {column.span} twelfths wide, and not 1 to 12", at)
         columns = [
             Column(
                 [self._block(block, at) for block in column.blocks],
