@@ -20,7 +20,7 @@ from ypsiform import document as documents
 from ypsiform.containers import Repeated
 from ypsiform.errors import FormatError
 from ypsiform.migrate import convert, read
-from ypsiform.model import Item, rows_of
+from ypsiform.model import TARGET_KINDS, Item, rows_of
 
 SAMPLES = Path(__file__).parent / "samples"
 FILES = ["arborcote.yaml", "fanlight.json", "tilewick.csv", "hugo/hugo.toml"]
@@ -291,3 +291,41 @@ def test_more_damage() -> None:
 )
 def test_any_value_comes_back(value: Any) -> None:
     assert documents.unpacked(json.loads(json.dumps(documents.packed(value)))) == value
+
+
+def _leading(where: str, target: dict[str, Any]) -> list[dict[str, Any]]:
+    """Items of a menu of which one, a pane or a picture has a target."""
+    if where == "item":
+        return [{"number": 0, "label": "A", "target": target}]
+    column: dict[str, Any] = {"span": 6, "blocks": [{"block": "links", "items": [1]}]}
+    panel: dict[str, Any] = {"columns": [column]}
+    if where == "pane":
+        column.update(label="N", target=target)
+        panel["style"] = "tabs"
+    else:
+        holds = {"source": "/p.jpg", "caption": "P", "target": target, "second": "/q.jpg"}
+        holds["second-target"] = target
+        column["blocks"].append({"block": "picture", "number": 2, "holds": holds})
+    below = {"number": 1, "label": "B", "under": 0, "target": {"kind": "page", "address": "/b"}}
+    return [{"number": 0, "label": "A", "panel": panel}, below]
+
+
+@pytest.mark.parametrize("kind", TARGET_KINDS)
+@pytest.mark.parametrize("where", ["item", "pane", "picture"])
+def test_no_kind_of_target_with_any_address_breaks_the_account(kind: str, where: str) -> None:
+    """It is carried over, or its kind and its address contradict each other: then it is refused."""
+    place = {"name": "top", "caption": "Top", "menus": ["top"], "panels": True}
+    for address in (None, "", "#", "/x", "x", "tel:+47 1", "javascript:x", "https://a.example/b"):
+        target = {"kind": kind} | ({} if address is None else {"address": address})
+        menu = {"id": "top", "key": "top", "items": _leading(where, target)}
+        tree = {"ypsiform": 1, "platform": "fanlight", "languages": ["en"], "menus": [menu]}
+        tree |= {"addresses": ["https://x.example/"], "locations": [place]}
+        for to in ("fanlight", "quillmoor/breakwater", "stallmere/broad", "csv"):
+            try:
+                made = convert(json.dumps(tree).encode(), "d", to)
+            except FormatError as error:
+                assert "has the address" in error.message or "has no" in error.message
+                assert kind not in ("search", "article") or address in ("", "#")
+                continue
+            facts = made.audited.facts
+            assert sum(n for name, n in facts.items() if name != "total") == facts["total"]

@@ -18,6 +18,7 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
+from .addresses import Hosts
 from .containers import Repeated
 from .containers.json import deep, write
 from .errors import FormatError
@@ -498,9 +499,27 @@ def _no_doubles(tree: Any, file: str) -> None:
             stack += [(inner, f"{place}[{at}]") for at, inner in enumerate(node)]
 
 
+_BY_ADDRESS = ("home", "page", "file", "fragment", "mail", "phone", "external", "none")
+"""Kinds of targets that an address tells by itself."""
+
+
+def _contradiction(target: Target, hosts: Hosts) -> str:
+    """In what the kind of a target and its address contradict each other; empty if they do not."""
+    if target.address is None:
+        lacks = target.kind in ("fragment", "mail", "phone", "external")
+        return f"a target of the kind {target.kind!r} has no address" if lacks else ""
+    kind = hosts.read(target.address).kind
+    kind = "external" if kind == "script" else kind
+    free = target.kind not in _BY_ADDRESS or target.content is not None
+    if kind == target.kind or (free and kind != "none"):
+        return ""
+    return f"a target of the kind {target.kind!r} has the address {target.address!r} of another one"
+
+
 def _known(site: Site, file: str) -> None:
     """What a document refers to must be there, and be there once."""
     contents = {(content.kind, content.id) for content in site.contents}
+    hosts = Hosts(site.addresses)
     origins: set[str] = set()
     for thing in rows_of(site.menus).things:
         if thing.origin and thing.origin in origins:
@@ -512,6 +531,9 @@ def _known(site: Site, file: str) -> None:
                 raise FormatError(
                     f"there is no kind of target {target.kind!r}", file=file, place=thing.origin
                 )
+            odd = _contradiction(target, hosts)
+            if odd:
+                raise FormatError(odd, file=file, place=thing.origin)
             if target.content is not None and (target.kind, target.content) not in contents:
                 raise FormatError(
                     f"there is no {target.kind} with the id {target.content!r} among the contents",
@@ -643,6 +665,8 @@ class _Menus:
 
     def _panel(self, part: PanelPart, at: int) -> Panel:
         for column in part.columns:
+            if column.target is not None and column.target.kind == "none":
+                raise self.fail("a pane that leads nowhere has no target", at)
             if column.span is not None and not 1 <= column.span <= 12:
                 raise self.fail(f"a column is {column.span} twelfths wide, and not 1 to 12", at)
         columns = [

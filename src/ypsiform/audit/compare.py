@@ -17,7 +17,6 @@ from ..facts import NEW, Went, extra_fact
 from ..findings import EVERY, OUTCOMES, Finding, Outcome
 from ..model import (
     CONTENT_KINDS,
-    NOWHERE,
     Content,
     Extra,
     Item,
@@ -419,14 +418,14 @@ class Audit:
             known.add(into)
             if target is None:
                 # A picture that leads nowhere says the same as one that says nothing of it.
-                self._end(side, "item", row, name, "kept" if was == NOWHERE else "dropped")
+                self._end(side, "item", row, name, "kept" if was.kind == "none" else "dropped")
                 continue
             outcome = self._target(side, was, target)
             if not isinstance(other, Piece) and outcome == "kept":
                 outcome = "restated"
             self._end(side, "item", row, name, outcome)
         for name, target in there.items():
-            if name not in known and target != NOWHERE:
+            if name not in known and target.kind != "none":
                 self.new.add((side.number, "item", row, NEW + name))
 
     def _elsewhere(self, side: Side, row: int, fact: str) -> str | None:

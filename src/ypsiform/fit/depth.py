@@ -1028,11 +1028,11 @@ class Branches:
             fact = f"link:{links}"
             links += 1
             if getattr(picture, name) is None:
-                gone.append(fact)
+                gone += [fact] if target.kind != "none" else []
                 self.work.went.append(Went(row, fact, 0, row, ""))
                 continue
             made[name] = self.targets.apply(row, target, fact)
-            if gone:
+            if fact != f"link:{now}":
                 self.work.went.append(Went(row, fact, 0, row, f"link:{now}"))
             now += 1
         piece.holds = replace(picture, **made)

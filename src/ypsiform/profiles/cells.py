@@ -325,7 +325,11 @@ class _Reading:
                 if not isinstance(value, str):
                     self.extras.append(Extra(f"{here}/{key}", value))
                     continue
-                fact, value = LEADS[fact], self.all.address(value)
+                target = self.all.address(value)
+                if target.kind == "none":
+                    self.extras.append(Extra(f"{here}/{key}", value))
+                    continue
+                fact, value = LEADS[fact], target
             elif not _is_of_form(fact, value):
                 self.extras.append(Extra(f"{here}/{key}", value))
                 continue
@@ -355,6 +359,8 @@ class _Reading:
                 self.extras.append(Extra(path, value))
         elif name == "id":
             column.id = value
+        elif self.all.address(value).kind == "none":
+            self.extras.append(Extra(path, value))
         else:
             column.target = self.all.address(value)
 

@@ -82,9 +82,12 @@ class Capacity(Struct, frozen=True):
 
 
 def says_beside(picture: Picture) -> set[str]:
-    """What a picture says beside its source, by the names of its facts."""
-    names = Picture.__struct_fields__[1:]
-    return {name for name in names if getattr(picture, name) is not None}
+    """What a picture says beside its source, by the names of its facts.
+
+    To lead nowhere says as little as to say nothing of it.
+    """
+    said = {name: getattr(picture, name) for name in Picture.__struct_fields__[1:]}
+    return {n for n, v in said.items() if v is not None and getattr(v, "kind", "") != "none"}
 
 
 LEADS = {"address": "target", "second-address": "second_target"}
