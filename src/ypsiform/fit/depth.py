@@ -330,6 +330,15 @@ class Branches:
         made.target = self.targets.apply(row, target, fact)
         self.work.goes(row, fact, made.number, "target")
 
+    def _name_made(self, panel: Panel) -> None:
+        """Give headings and links that rules made the labels that the destination can hold."""
+        longest = self.fate.limits.label
+        lists = [b for column in panel.columns for b in column.blocks if isinstance(b, Links)]
+        for made in (item for block in lists for item in (block.heading, *block.items)):
+            if isinstance(made, Item) and made.number < 0:
+                label = self.labels.clean(made.label)
+                made.label = cut(label, longest) if longest else label
+
     def _lead_panes(self, row: int, item: Item) -> None:
         """Panes of a panel that is written, and what their labels became, lead where they led."""
         was = self.work.rows.things[row]
@@ -789,6 +798,7 @@ class Branches:
                 kept_pieces.update((piece.number, piece) for piece in pieces)
                 for column in item.panel.columns if not self.keeps_pane_ids else ():
                     column.id = ""
+                self._name_made(item.panel)
                 if len(targets_of(thing)) > 1:
                     self._lead_panes(row, item)
 
@@ -904,7 +914,14 @@ class Branches:
             role=role,
             inherited=inherited,
             children=[],
-            traits=traits.held(self.work, self.fate, row, item, lifted=self.spots[row].past >= 0),
+            traits=traits.held(
+                self.work,
+                self.fate,
+                row,
+                item,
+                lifted=self.spots[row].past >= 0,
+                inside=row in self.inner,
+            ),
             hidden=item.hidden and not self.work.publishes(row),
             translations=self._translations(row, item),
             extras=self._extras(item, elsewhere=target != item.target),

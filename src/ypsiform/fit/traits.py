@@ -59,15 +59,20 @@ def leave_out(work: Work, fate: Fate, code: str, row: int, end: int) -> None:
     )
 
 
-def held(work: Work, fate: Fate, row: int, item: Item, *, lifted: bool) -> Traits:
+def held(
+    work: Work, fate: Fate, row: int, item: Item, *, lifted: bool, inside: bool = False
+) -> Traits:
     """The traits of an item that the destination stores; a loss for each other one.
 
-    Where an item is `lifted`, words that said nothing on its old level may say something now.
+    Where an item is `lifted`, words that said nothing on its old level may say something now; a
+    link `inside` a panel may be read as a picture there, if it has one.
     """
     traits = item.traits
     if traits is PLAIN:
         return traits
     lost: dict[str, object] = {}
+    marked = work.strategy if isinstance(work.strategy, Marked) else None
+    as_picture = marked is not None and inside and marked.is_picture(item)
     for name in set_traits(traits):
         value = getattr(traits, name)
         if name == "badge" and _is_over(work, value):
@@ -75,7 +80,8 @@ def held(work: Work, fate: Fate, row: int, item: Item, *, lifted: bool) -> Trait
             shown = f"“{value.text}” until {value.until}"
             work.loss("trait.expired", "dropped", item_facts(row, name), row=row, before=shown)
             continue
-        if work.holds(fate, name):
+        shows = as_picture and marked is not None and name == marked.source
+        if work.holds(fate, name) and not shows:
             if name == "classes" and (lifted or not work.same_encoding):
                 _reserved(work, row, value, lost)
             if name == "badge":

@@ -415,6 +415,11 @@ class Marked:
             self.nested and isinstance(one, Links) and one.heading is not None
         )
 
+    def is_picture(self, item: Item) -> bool:
+        """Whether a link in a panel may be read as a picture, by its trait that is the source."""
+        sources = getattr(item.traits, self.source) is not None and self.rule.most_pictures != 0
+        return sources and (self.picture is None or self.picture.of(item) is not None)
+
     def reserved(self, word: str) -> bool:
         """Whether a class would be read as the word of a mark."""
         rule = self.rule
