@@ -261,7 +261,7 @@ class Branches:
                 adapted = None
                 panel = self._left_of(thing.panel)
                 if panel is not thing.panel or not panels.can_hold(work, self.fate, panel):
-                    adapted = panels.adapted(work, self.fate, panel, self._offers)
+                    adapted = panels.adapted(work, self.fate, panel, self._offers, self._left_out)
                     if adapted is None:
                         continue
                     self.adapted[row] = adapted

@@ -276,14 +276,20 @@ def _taken(work: Work) -> set[str]:
     return keys.taken_keys(work) | named | work.list_keys
 
 
-def adapted(work: Work, fate: Fate, panel: Panel, links: Offers) -> Adapted | None:
+def adapted(
+    work: Work,
+    fate: Fate,
+    panel: Panel,
+    links: Offers,
+    left_out: Callable[[Item], bool] = lambda _: False,
+) -> Adapted | None:
     """A panel as it can be held in a menu; None where the menu's locations show none."""
     if work.strategy is None or not any(place.panels for place in fate.locations):
         return None
     if _continued(work, fate):
         return None
     capacity = capacity_of(work)
-    made = adapt(panel, capacity, links, work.next_made, work.titles)
+    made = adapt(panel, capacity, links, work.next_made, work.titles, left_out)
     if made is None or not work.strategy.fits(_as_written(made.panel, nested=capacity.nested)):
         return None
     if not _has_room(work, made.panel) or not _wide_enough(made.panel, capacity):
@@ -459,8 +465,10 @@ def report(
         piece = work.rows.things[at]
         assert isinstance(piece, Piece)
         _linked(work, row, at, links(piece))
+    parents = _parents(now, row)
     for at, code in adapted.moved.items():
-        if at in stays:
+        # What was put below another heading, and that one below the first, may stand as it did.
+        if at in stays and parents.get(at) != work.rows.parent[at]:
             covers.setdefault(code, []).append(Cover(0, "item", (at,), "parent"))
     for at, code in [*adapted.roles.items(), *adapted.unheaded.items()]:
         if at in stays:
@@ -625,6 +633,23 @@ def _spots(panel: Panel) -> dict[int, facts.Spot]:
                 found.setdefault(item.number, facts.Spot(0, at, nth, direct))
                 inner = getattr(item, "children", ())
                 stack.extend((child, False) for child in reversed(inner))
+    return found
+
+
+def _parents(panel: Panel, row: int) -> dict[int, int]:
+    """By its number what each item in the panel of a row stands below."""
+    found: dict[int, int] = {}
+    stack: list[tuple[Item, int]] = []
+    for block in (block for column in panel.columns for block in column.blocks):
+        if isinstance(block, Links):
+            heading = block.heading
+            stack += [(heading, row)] if heading is not None else []
+            above = row if heading is None else heading.number
+            stack += [(item, above) for item in block.items]
+    while stack:
+        item, above = stack.pop()
+        found.setdefault(item.number, above)
+        stack += [(child, item.number) for child in getattr(item, "children", ())]
     return found
 
 

@@ -76,14 +76,15 @@ def adapt(
     links: Callable[[Piece], Sequence[Labelled]],
     number: Callable[[], int],
     titles: Mapping[str, str] | None = None,
+    left_out: Callable[[Item], bool] = lambda _: False,
 ) -> Adapted | None:
     """The nearest panel that an encoding can hold; None where nothing of it is left.
 
     `links` gives the links that a block that is not held can go on as; `number` gives one for a
     heading that is made of the label of a tab or the title of a menu, below 0; `titles` has these
-    titles by the keys of menus.
+    titles by the keys of menus; `left_out` says which items are not written, for another reason.
     """
-    return _Adapter(capacity, links, number, titles or {}).run(panel)
+    return _Adapter(capacity, links, number, titles or {}, left_out).run(panel)
 
 
 class _Adapter:
@@ -93,7 +94,9 @@ class _Adapter:
         links: Callable[[Piece], Sequence[Labelled]],
         number: Callable[[], int],
         titles: Mapping[str, str],
+        left_out: Callable[[Item], bool],
     ) -> None:
+        self.left_out = left_out
         self.capacity, self.links, self.number, self.titles = capacity, links, number, titles
         self.made = Adapted(Panel([]))
         self.pictures = 0
@@ -368,6 +371,8 @@ class _Adapter:
         stack = [(item, True) for item in reversed(items)]
         while stack:
             item, first = stack.pop()
+            if not first and self.left_out(item):
+                continue
             if item.role == "divider" and not self.capacity.dividers:
                 self.made.gone[item.number] = "panel.divider"
                 continue
