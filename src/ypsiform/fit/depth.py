@@ -344,18 +344,12 @@ class Branches:
         was = self.work.rows.things[row]
         assert isinstance(was, Item) and was.panel is not None and item.panel is not None
         adapted = self.adapted.get(row)
-        columns = was.panel.columns
-        left = [at for at, column in enumerate(columns) if column.target is not None]
-        for at, column in enumerate(item.panel.columns):
-            if column.target is None:
-                continue
-            said = (column.label, column.target)
-            nth = next(n for n in left if (columns[n].label, columns[n].target) == said)
-            left.remove(nth)
+        for at, nth in panels.same_panes(was.panel, item.panel).items():
+            column = item.panel.columns[at]
+            assert column.target is not None
             column.target = self.targets.apply(row, column.target, f"column-target:{nth}")
-            if at != nth:
-                into = f"column-target:{at}"
-                self.work.went.append(Went(row, f"column-target:{nth}", 0, row, into))
+            into = f"column-target:{at}"
+            self.work.went.append(Went(row, f"column-target:{nth}", 0, row, into))
         for made in panels.made_of_panes(item.panel, adapted) if adapted is not None else ():
             nth = adapted.panes[made.number] if adapted is not None else 0
             self._lead(row, nth, made.target, made)

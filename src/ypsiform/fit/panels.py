@@ -529,6 +529,7 @@ def _columns(
     given, values = facts.of_panel(was), facts.of_panel(now)
     labels = "panel.pane" if "tabs" in (was.style, now.style) else "panel.column-label"
     led = {adapted.panes[item.number] for item in made_of_panes(now, adapted)}
+    led |= set(same_panes(was, now).values())
     stand: dict[int, int] = {}
     for at, column in enumerate(compared.matched):
         if column is not None:
@@ -541,9 +542,11 @@ def _columns(
             continue
         column = compared.matched[int(place)]
         here = column is not None and stand[column] == int(place)
-        if name in ("column-target", "column-note"):
-            led_on = name == "column-target" and int(place) in led
-            if not led_on and not (here and values.get(f"{name}:{column}") == value):
+        if name == "column-target":
+            if int(place) not in led:
+                lost(_CODES[name], fact)
+        elif name == "column-note":
+            if not (here and values.get(f"{name}:{column}") == value):
                 lost(_CODES[name], fact)
         elif here:
             if values.get(f"{name}:{column}") != value:
@@ -578,6 +581,20 @@ def made_of_panes(panel: Panel, adapted: Adapted) -> list[Item]:
     lists = [b for column in panel.columns for b in column.blocks if isinstance(b, Links)]
     there = [item for block in lists for item in (block.heading, *block.items)]
     return [item for item in there if isinstance(item, Item) and item.number in adapted.panes]
+
+
+def same_panes(was: Panel, now: Panel) -> dict[int, int]:
+    """For the number of each pane that leads somewhere now, the number that it had."""
+    found: dict[int, int] = {}
+    left = [at for at, column in enumerate(was.columns) if column.target is not None]
+    for number, column in enumerate(now.columns):
+        said = (column.label, column.target)
+        same = (at for at in left if (was.columns[at].label, was.columns[at].target) == said)
+        at = next(same, None) if column.target is not None else None
+        if at is not None:
+            left.remove(at)
+            found[number] = at
+    return found
 
 
 def say_panes(work: Work, panel: Panel, columns: Iterable[int], code: str) -> str:

@@ -99,7 +99,7 @@ class Cells(Beside):
             and panel.opens in capacity.opens
             and unframed(panel)
             and all(len(c.blocks) == 1 or (c.label and not c.blocks) for c in panel.columns)
-            and all(c.span or not (c.blocks and self.rule.width) for c in panel.columns)
+            and all(bool(c.span) == bool(c.blocks and self.rule.width) for c in panel.columns)
             and all((column.label is None) or tabs for column in panel.columns)
             and (not tabs or not panel.columns or panel.columns[0].label is not None)
             and all(self._sayable(column) for column in panel.columns)

@@ -344,8 +344,10 @@ def _bare(panel: Panel) -> bool:
 
 
 def only_known(column: Column) -> bool:
-    """Whether a column holds nothing but links and pictures."""
-    return all(isinstance(b, Links) or isinstance(b.holds, Picture) for b in column.blocks)
+    """Whether a column holds nothing but links, and pictures that an item can say."""
+    held = [block.holds for block in column.blocks if isinstance(block, Piece)]
+    says = set(Capacity().says)
+    return all(isinstance(h, Picture) and says_beside(h) <= says for h in held)
 
 
 def headed(column: Column) -> bool:
