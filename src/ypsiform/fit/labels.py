@@ -75,6 +75,8 @@ class Labels:
         if choice is not None and label is not None and label != self.like(item.label):
             return self._decided(row, item, choice), False
         label = self.clean(item.label)
+        if self.work.as_it_stands and any(extra.path == "#name" for extra in item.extras):
+            return label, item.inherited  # a record of another kind, which shows no title
         title = self.titles.get((target.kind, target.content)) if target.content else None
         # At its own platform it is that of the page that it was, if several have one id.
         stays = self.work.same_file and target == item.target

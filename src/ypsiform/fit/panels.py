@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from .. import facts
 from ..findings import EVERY, Cover, Severity, notice
-from ..markup import cleaned
+from ..markup import cleaned, passes
 from ..model import (
     NOWHERE,
     Column,
@@ -22,6 +22,7 @@ from ..model import (
     Piece,
     Widget,
     below,
+    blocks_of,
     rows_of,
     targets_of,
 )
@@ -34,7 +35,7 @@ from ..profiles.sheets import Sheets, parts_of
 from ..unread import leaves
 from . import keys, secondary
 from .blocks import Offer, said
-from .shape import Adapted, adapt
+from .shape import Adapted, adapt, only_cleaned
 from .traits import end_of
 from .work import Fate, Work, item_facts
 
@@ -289,6 +290,13 @@ def adapted(
     if _continued(work, fate):
         return None
     capacity = capacity_of(work)
+    if work.as_it_stands and work.profile.items.pages is not None:
+        # The pages stay where they are; of markup that runs something the rest does.
+        pieces = [block.holds for block in blocks_of(panel) if isinstance(block, Piece)]
+        clean = only_cleaned(panel, capacity)
+        left = all(passes(held.html) for held in pieces if isinstance(held, Markup))
+        if left and work.strategy.fits(clean.panel):
+            return clean
     made = adapt(panel, capacity, links, work.next_made, work.titles, left_out)
     if made is None or not work.strategy.fits(_as_written(made.panel, nested=capacity.nested)):
         return None
@@ -468,7 +476,10 @@ def report(
     parents = _parents(now, row)
     for at, code in adapted.moved.items():
         # What was put below another heading, and that one below the first, may stand as it did.
-        if at in stays and parents.get(at) != work.rows.parent[at]:
+        above = work.rows.parent[at]
+        while above != row and above >= 0 and above not in stays:
+            above = work.rows.parent[above]
+        if at in stays and parents.get(at) != above:
             covers.setdefault(code, []).append(Cover(0, "item", (at,), "parent"))
     for at, code in [*adapted.roles.items(), *adapted.unheaded.items()]:
         if at in stays:

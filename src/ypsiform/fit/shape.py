@@ -87,6 +87,13 @@ def adapt(
     return _Adapter(capacity, links, number, titles or {}, left_out).run(panel)
 
 
+def only_cleaned(panel: Panel, capacity: Capacity) -> Adapted:
+    """A panel just as it is, but for what its markup could run."""
+    made = _Adapter(capacity, lambda _: [], lambda: -1, {}, lambda _: False)
+    made.made.panel = panel
+    return made.cleaned()
+
+
 class _Adapter:
     def __init__(
         self,
@@ -103,22 +110,24 @@ class _Adapter:
 
     def run(self, panel: Panel) -> Adapted | None:
         """The panel as it can be held; None where nothing is left of it."""
-        made = self._shaped(panel)
-        if made is not None:
-            now = made.panel
-            columns = [
-                replace(column, blocks=[self._cleaned(block) for block in column.blocks])
-                for column in now.columns
-            ]
-            around = [self._cleaned(piece) for piece in (now.before, now.after) if piece]
-            pieces = iter([piece for piece in around if isinstance(piece, Piece)])
-            made.panel = replace(
-                now,
-                columns=columns,
-                before=next(pieces) if now.before else None,
-                after=next(pieces) if now.after else None,
-            )
-        return made
+        return self.cleaned() if self._shaped(panel) is not None else None
+
+    def cleaned(self) -> Adapted:
+        """What was made, its markup without what would run something."""
+        now = self.made.panel
+        columns = [
+            replace(column, blocks=[self._cleaned(block) for block in column.blocks])
+            for column in now.columns
+        ]
+        around = [self._cleaned(piece) for piece in (now.before, now.after) if piece]
+        pieces = iter([piece for piece in around if isinstance(piece, Piece)])
+        self.made.panel = replace(
+            now,
+            columns=columns,
+            before=next(pieces) if now.before else None,
+            after=next(pieces) if now.after else None,
+        )
+        return self.made
 
     def _cleaned(self, block: Block) -> Block:
         """Markup without what would run something; all other blocks as they are."""
@@ -375,6 +384,7 @@ class _Adapter:
                 continue
             if item.role == "divider" and not self.capacity.dividers:
                 self.made.gone[item.number] = "panel.divider"
+                stack.extend((child, False) for child in reversed(item.children))
                 continue
             found.append(item)
             if not first:

@@ -375,9 +375,21 @@ class _Writer:
         entries: list[tuple[str, Any, Menu]] = []
         base_menus = self.plan.own.menus if self.plan.own else []
         index = {menu.origin: at for at, menu in enumerate(base_menus)}
+        lists = {menu.key: (menu, heading) for menu, heading in self.lists}
+        new_ones = {number: menu for number, menu, old in self.made if not old}
+        stay = self.plan.keeps_ids  # the menus of a file that is written anew stand where they did
         for origin, node in standing:
             at = index.get(origin, -1)  # lists and parts that were read as one are no menus
             key = base_menus[at].key if at >= 0 else ""
+            listed = stay and at < 0 and bool(lists)
+            named = inner(shape, node, rule.slots["key"].key) if listed else None
+            if isinstance(named, str) and named in lists:
+                menu, heading = lists.pop(named)  # it stays where it was
+                entries.append(self._list(rule, section, records, menu, heading))
+                continue
+            if stay and at in new_ones:
+                entries.append(self._new(rule, section, records, at, new_ones.pop(at)))
+                continue
             place = section.place(len(records), node)
             if key in replaced:
                 number, new = replaced[key]
@@ -394,25 +406,40 @@ class _Writer:
                 if "place" in rule.slots:
                     self._put_place(rule, node, base_menus[at])
                 records.append(node)
-        for number, menu, old in self.made:
-            if old:
-                continue
-            node = rule.write(self._menu_pairs(rule, menu), menu.extras)
-            self._mark(node, section)
-            place = section.place(len(records), node)
-            self._went(number, place)
-            entries.append((place, node, menu))
-            records.append(node)
-        for menu, heading in self.lists:
-            node = rule.write(self._menu_pairs(rule, menu), menu.extras)
-            place = section.place(len(records), node)
-            if heading is not None:
-                self._number(heading, place)
-            entries.append((place, node, menu))
-            records.append(node)
+        for number, menu in new_ones.items():
+            entries.append(self._new(rule, section, records, number, menu))
+        for menu, heading in lists.values():
+            entries.append(self._list(rule, section, records, menu, heading))
         section.write(shape, self.tree, records)
         self.menu_records = records
         return entries
+
+    def _new(
+        self, rule: RecordRule, section: Section, records: list[Any], number: int, menu: Menu
+    ) -> tuple[str, Any, Menu]:
+        """Add the record of a menu that has none yet."""
+        node = rule.write(self._menu_pairs(rule, menu), menu.extras)
+        self._mark(node, section)
+        place = section.place(len(records), node)
+        self._went(number, place)
+        records.append(node)
+        return place, node, menu
+
+    def _list(
+        self,
+        rule: RecordRule,
+        section: Section,
+        records: list[Any],
+        menu: Menu,
+        heading: Item | None,
+    ) -> tuple[str, Any, Menu]:
+        """Add the record of a list of a panel that is a menu."""
+        node = rule.write(self._menu_pairs(rule, menu), menu.extras)
+        place = section.place(len(records), node)
+        if heading is not None:
+            self._number(heading, place)
+        records.append(node)
+        return place, node, menu
 
     def _mark(self, node: Any, section: Section) -> None:
         """Give a new record the values by which its rule knows it."""
