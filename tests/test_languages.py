@@ -284,3 +284,13 @@ def test_items_below_those_of_another_language_get_a_menu_or_are_labels(to: str)
             ["Fetch", "Tools"],
             ["Hente", "Redskaper"],
         ]
+
+
+def test_a_branch_in_a_further_language_with_nothing_in_it() -> None:
+    inner: Tree = [["English", [["Fares", []]]], ["Norsk", []], ["DE", [["nb Fares", []]]]]
+    data = export({"main": [["Fares", []]], "main.nb": [], "foot": inner})
+    for to in ("csv", "rowanbase/bare", "html"):
+        done = convert(data, "x", to, options=Options(languages="menus"))
+        sound(done, to)
+        empty = [found.menu_name for found in done.findings if found.code == "menu.empty"]
+        assert ("foot (nb)" in empty) is (to != "html")

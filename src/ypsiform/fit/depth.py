@@ -824,6 +824,14 @@ class Branches:
         covers = [Cover(0, "item", tuple(moved), "parent")] if moved else []
         fate = next(fate for fate in work.secondary if fate.made is top.menu)
         after = fate.locations[0].caption if fate.locations else fate.key
+        if not moved and work.implied_menus:  # a menu without items cannot be written
+            work.secondary.remove(fate)
+            if work.profile.locations.open:
+                work.locations = [p for p in work.locations if p not in fate.locations]
+            gone = [Cover(0, "item", (top.row,), EVERY)]
+            loss = work.loss("menu.empty", "dropped", gone, menu=fate.menu.id, row=top.row)
+            loss.menu_name = fate.title or fate.key
+            return
         if top.row < 0:
             loss = work.loss(
                 "menu.language-apart",

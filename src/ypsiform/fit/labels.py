@@ -75,12 +75,12 @@ class Labels:
         if choice is not None and label is not None and label != self.like(item.label):
             return self._decided(row, item, choice), False
         label = self.clean(item.label)
-        if self.work.as_it_stands and any(extra.path == "#name" for extra in item.extras):
-            return label, item.inherited  # a record of another kind, which shows no title
         title = self.titles.get((target.kind, target.content)) if target.content else None
-        # At its own platform it is that of the page that it was, if several have one id.
-        stays = self.work.same_file and target == item.target
-        if item.inherited and self.inherits and (title == label or stays):
+        # As it stands it follows its page, of several of one id too, where it did.
+        stays = self.work.as_it_stands and target == item.target and label == item.label
+        if self.inherits and stays:
+            return label, item.inherited
+        if item.inherited and self.inherits and title == label:
             return label, True
         if self.longest is not None and len(label) > self.longest:
             label = cut(label, self.longest)

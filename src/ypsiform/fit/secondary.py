@@ -80,7 +80,8 @@ def begin(
     work: Work, fate: Fate, title: str, key: str, place: Location | None, language: str | None
 ) -> Fate:
     """An empty menu that is made of another one, with a key like the one given."""
-    made = Fate(-1 - len(work.secondary), Menu(fate.menu.id, key, title, [], language))
+    number = min((fate.index for fate in work.secondary), default=0) - 1
+    made = Fate(number, Menu(fate.menu.id, key, title, [], language))
     made.locations = [place] if place is not None else []
     names = [place.name] if place is not None else []
     made.limits = work.profile.limits_of(work.theme_name, names)

@@ -72,7 +72,8 @@ def held(
         return traits
     lost: dict[str, object] = {}
     marked = work.strategy if isinstance(work.strategy, Marked) else None
-    as_picture = marked is not None and inside and marked.is_picture(item)
+    anew = inside and not work.same_encoding  # at its own platform it was read as what it is
+    as_picture = marked is not None and anew and marked.is_picture(item)
     for name in set_traits(traits):
         value = getattr(traits, name)
         if name == "badge" and _is_over(work, value):

@@ -243,6 +243,7 @@ class Boards:
         """Whether a panel can be written as it is: the platform must spread it just so."""
         return (
             _bare(panel)
+            and any(column.blocks for column in panel.columns)
             and not any(column.label for column in panel.columns)
             and sections_fit(panel, self.rule.most or 1)
         )
