@@ -293,4 +293,6 @@ def test_a_branch_in_a_further_language_with_nothing_in_it() -> None:
         done = convert(data, "x", to, options=Options(languages="menus"))
         sound(done, to)
         empty = [found.menu_name for found in done.findings if found.code == "menu.empty"]
-        assert ("foot (nb)" in empty) is (to != "html")
+        assert any((name or "").endswith("nb") and "foot" in (name or "") for name in empty) is (
+            to != "html"
+        )
