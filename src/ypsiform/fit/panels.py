@@ -475,11 +475,13 @@ def report(
         _linked(work, row, at, links(piece))
     parents = _parents(now, row)
     for at, code in adapted.moved.items():
+        if at not in stays:
+            continue
         # What was put below another heading, and that one below the first, may stand as it did.
         above = work.rows.parent[at]
         while above != row and above >= 0 and above not in stays:
             above = work.rows.parent[above]
-        if at in stays and parents.get(at) != above:
+        if parents.get(at) != above:
             covers.setdefault(code, []).append(Cover(0, "item", (at,), "parent"))
     for at, code in [*adapted.roles.items(), *adapted.unheaded.items()]:
         if at in stays:

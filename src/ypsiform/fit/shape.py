@@ -403,7 +403,8 @@ class _Adapter:
             if isinstance(item, Item):
                 self.made.roles[item.number] = "panel.heading"
             inner = item.children if isinstance(item, Item) else []
-            found.append(Links(item, [child for child in inner if id(child) not in beside]))
+            own = [c for c in inner if id(c) not in beside and not self.left_out(c)]
+            found.append(Links(item, own))
         return found
 
     def _without_blank(self, block: Block) -> Block:
