@@ -78,10 +78,12 @@ def _sayable(work: Work, panel: Panel) -> bool:
     """Whether the items of the destination can say what a panel holds."""
     capacity = capacity_of(work)
     blocks = [block for column in panel.columns for block in column.blocks]
-    if work.strategy is not None and not capacity.nested and not work.same_encoding:
-        lists = [block for block in blocks if isinstance(block, Links)]
-        if any(getattr(item, "children", ()) for block in lists for item in block.items):
-            return False
+    lists = [block for block in blocks if isinstance(block, Links)]
+    if not isinstance(work.strategy, Cells) and any(not (b.heading or b.items) for b in lists):
+        return False  # a list of nothing shows only where it has a record of its own
+    deep = any(getattr(item, "children", ()) for block in lists for item in block.items)
+    if deep and work.strategy is not None and not capacity.nested and not work.same_encoding:
+        return False
     return panel.opens in capacity.opens and all(
         all(getattr(item, "role", "") != "divider" for item in block.items) or capacity.dividers
         if isinstance(block, Links)
