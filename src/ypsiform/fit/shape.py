@@ -158,8 +158,9 @@ class _Adapter:
         before, after, inside = _around(panel, self._is_lost, around=capacity.around)
         columns = [replace(c, blocks=self._held(c)) for c in inside]
         if panel.style == "tabs" and "tabs" not in capacity.styles:
-            for number, column in enumerate(columns):
-                self._label(column, number)
+            at = {id(column): number for number, column in enumerate(panel.columns)}
+            for was, column in zip(inside, columns, strict=True):
+                self._label(column, at.get(id(was), -1))
         if capacity.headings == "first":
             columns = [part for column in columns for part in _one_heading_each(column)]
         elif capacity.headings == "alone":
@@ -335,6 +336,9 @@ class _Adapter:
         first = next((b for b in column.blocks if isinstance(b, Links)), None)
         if not column.label or first is None or first.heading is not None:
             return
+        empty = all(isinstance(item, Item) and self.left_out(item) for item in first.items)
+        if empty and column.target is None:
+            return  # a heading of nothing
         heading = Item(
             f"tab.{number}", column.label, NOWHERE, "heading", children=[], number=self.number()
         )
