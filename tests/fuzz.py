@@ -32,6 +32,7 @@ from typing import Any, NamedTuple
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
+from tests.odd_sites import odd_site
 from ypsiform import document, migrate
 from ypsiform.containers import container
 from ypsiform.decisions import DEPTHS, LANGUAGES
@@ -348,6 +349,15 @@ def whole(data: bytes, name: str, draw: random.Random) -> None:
         convert(done.data, "document", own.site.platform)
 
 
+def odd(_: bytes, name: str, draw: random.Random) -> None:
+    """A sound document of an odd site, to one place and on to another."""
+    to = draw.choice(PLACES)
+    done = convert(odd_site(draw), name, to, options=_options(draw))
+    _told(done)
+    if not to.startswith("sitemap"):
+        convert(done.data, name, draw.choice(PLACES), from_=to, options=_options(draw))
+
+
 WAYS: list[tuple[Callable[[bytes, str, random.Random], None], int]] = [
     (there_and_back, 10),
     (into, 4),
@@ -357,6 +367,7 @@ WAYS: list[tuple[Callable[[bytes, str, random.Random], None], int]] = [
     (profile, 2),
     (new_profile, 1),
     (whole, 2),
+    (odd, 4),
 ]
 
 

@@ -5,12 +5,14 @@ off; and what a destination does with it that holds less.
 from __future__ import annotations
 
 import json
+import random
 from pathlib import Path
 from typing import Any
 
 import pytest
 
 from tests.conftest import Run
+from tests.odd_sites import odd_site
 from tests.test_marked import HEAD
 from ypsiform.migrate import Migration, convert, read
 from ypsiform.model import Item, Panel, Piece, links_of, number
@@ -354,3 +356,14 @@ def test_a_plank_at_the_top_is_kept_by_its_dress_and_told_by_another(dress: str,
     done = convert(text.encode(), "x", f"quillmoor/{to}")
     assert (b"<plank" in done.data) is (dress == to)
     assert any("#name = plank" in found.why for found in done.findings) is (dress != to)
+
+
+@pytest.mark.parametrize("to", ["fanlight", "quillmoor/breakwater", "stallmere/terrace", "html"])
+def test_odd_sites_are_carried_over_with_every_fact_told(to: str) -> None:
+    """Panels of every kind with what may stand in them; the audit refuses what is not told."""
+    for which in range(60):
+        done = convert(odd_site(random.Random(f"{to} {which}")), "d", to)
+        facts = done.audited.facts
+        assert sum(n for name, n in facts.items() if name != "total") == facts["total"]
+        if to != "html":
+            assert CHECKERS[to.partition("/")[0]](done.data) == []
