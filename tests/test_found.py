@@ -179,3 +179,10 @@ def test_a_declared_place_stands_before_those_that_were_there(run: Run, tmp_path
     done = run("convert", "old.xml", "--plan", "p.toml", "-o", "o.xml")
     assert done.returncode == 0, done.stderr
     assert b'code="main.bar" shown-at="other"' in (tmp_path / "o.xml").read_bytes()
+
+
+def test_a_key_that_is_no_address_though_it_looks_like_one() -> None:
+    """What HTML says in texts is passed on; only what an address would run is not."""
+    data = (Path(__file__).parent / "found/tilewick-row-of-no-bar.csv").read_bytes()
+    done = convert(data, "x", "html", options=Options(depth="menu"))
+    assert b'<nav id="data:text/html,x">' in done.data

@@ -34,6 +34,9 @@ _VOID = frozenset(
 _KEPT = frozenset({"pre", "textarea"})
 _CHARSET = re.compile(rb"<meta[^>]{0,200}?charset\s*=\s*[\"']?\s*([\w.-]+)", re.IGNORECASE)
 _RUNS = re.compile(r"[\s\x00-\x1f]*(javascript|vbscript|data:text/html)", re.IGNORECASE)
+_TEXTS = frozenset({"href", "id", "title", "class", "lang", "rel", "target", "alt"})
+"""Attributes that are no addresses, and those that links are read from, which are judged later."""
+
 _NAME = re.compile(r"[^\s\"'<>/=\x00-\x1f\x7f-\x9f]+")
 
 
@@ -101,7 +104,8 @@ def _fill(node: Any, element: Element, left: dict[str, int]) -> Iterator[tuple[A
     """Put what an element says into its node of the tree; gives the elements inside it."""
     for name, value in node.attrib.items():
         runs = name.startswith("on") or name == "srcdoc" or not _NAME.fullmatch(name)
-        if runs or (name != "href" and _RUNS.match(value)):
+        text = name in _TEXTS or name.startswith("aria-")
+        if runs or (not text and _RUNS.match(value)):
             left[name] = left.get(name, 0) + 1
         elif node.tag == "meta" and "charset" in (name, value.lower().partition("=")[0][-7:]):
             element[f"@{name}"] = "utf-8" if name == "charset" else "text/html; charset=utf-8"

@@ -21,7 +21,9 @@ from .work import Fate, Work
 
 def legal(key: str, rule: KeyRule | None) -> str:
     """A key made legal: plain letters, small, words put together with what the rule allows."""
-    if rule is None or (re.fullmatch(rule.pattern, key) and len(key) <= rule.longest):
+    if rule is None:
+        return key or "menu"
+    if re.fullmatch(rule.pattern, key) and len(key) <= rule.longest:
         return key
     plain = unicodedata.normalize("NFKD", key).encode("ascii", "ignore").decode().lower()
     words = re.findall(r"[a-z0-9]+", plain)
