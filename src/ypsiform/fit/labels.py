@@ -77,8 +77,9 @@ class Labels:
         label = self.clean(item.label)
         title = self.titles.get((target.kind, target.content)) if target.content else None
         # As it stands it follows its page, of several of one id too, where it did.
-        stays = self.work.as_it_stands and target == item.target and label == item.label
-        if self.inherits and stays:
+        work = self.work
+        stays = work.as_it_stands or (work.same_file and work.profile.items.pages is not None)
+        if self.inherits and stays and target == item.target and label == item.label:
             return label, item.inherited
         if item.inherited and self.inherits and title == label:
             return label, True
