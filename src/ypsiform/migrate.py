@@ -15,6 +15,7 @@ from .addresses import Hosts
 from .audit.compare import Audit, Audited, Side
 from .audit.limits import broken
 from .audit.planned import Pages, Planned, differences
+from .containers.json import kind_of
 from .decisions import ChoiceError, Decisions, LinkChoice, Pair
 from .effort import efforts, mean, reached
 from .errors import AuditError, RefusedError, UnprovenError, YpsiformError
@@ -290,6 +291,13 @@ def convert(
 
 def _check_theme(work: Work) -> None:
     """Refuse another theme for a file whose own one is not described: what it shows is unknown."""
+    stood = work.source if work.same_file else work.base
+    panels = work.profile.panels_of(work.theme_name)
+    if stood is not None and panels is not None:
+        for extra in stood.extras:
+            if extra.path == panels.at and not isinstance(extra.value, list):
+                words = f"{panels.at}: found {kind_of(extra.value)} where a list is needed"
+                raise RefusedError(words, file=stood.file)
     own, rule = work.source.theme, work.profile.locations
     there = work.base.theme if work.base is not None and not work.same_file else None
     if there is not None and there not in work.profile.themes and there != work.theme_name:
