@@ -299,12 +299,12 @@ def _check_theme(work: Work) -> None:
                 words = f"{panels.at}: found {kind_of(extra.value)} where a list is needed"
                 raise RefusedError(words, file=stood.file)
     own, rule = work.source.theme, work.profile.locations
-    there = work.base.theme if work.base is not None and not work.same_file else None
-    if there is not None and there not in work.profile.themes and there != work.theme_name:
+    there = stood.theme if stood is not None and not work.same_file else None
+    if stood is not None and there not in (None, work.theme_name, *work.profile.themes):
         raise RefusedError(
             f"it is for the theme {there!r}, which is not described, and what it shows is not "
             f"known; leave /{work.theme_name} out, and it stays of that theme",
-            file=work.base.file if work.base is not None else "",
+            file=stood.file,
         )
     unknown = own is not None and own not in work.profile.themes
     if not (work.same_file and unknown and work.theme_name in work.profile.themes):

@@ -27,9 +27,10 @@ def command(code: str | None) -> None:
         )
     import textwrap
 
-    first, *more = textwrap.wrap(f"{code}  {entry.heading}", width(), subsequent_indent="  ")
-    head = style(first[: len(code)], "title") + first[len(code) :]
-    lines = [head, *more, f"Usual severity: {entry.severity}", ""]
+    from ..report.terminal import headline
+
+    lines = [*headline(code, f"  {entry.heading}", width(), style)]
+    lines += [f"Usual severity: {entry.severity}", ""]
     for title, text in (
         ("What it means", entry.means),
         ("Why it happens", entry.happens),

@@ -42,16 +42,15 @@ def check(profile: str, sample: str | None) -> int:
     from ..profiles.load import find
 
     found, _ = find(profile)
-    from ..report.terminal import number, wrapped
+    from ..report.terminal import headline, number
 
     fields = len(found.items.fields) + len(found.menus.fields)
     name = f"{found.name} ({found.id})"
     words = (
-        f"{name} is a sound profile: {number(fields, 'field')} of menus and items, "
+        f" is a sound profile: {number(fields, 'field')} of menus and items, "
         f"{number(len(found.items.kinds), 'kind')}, {number(len(found.themes), 'theme')}."
     )
-    first, *more = wrapped(words, width(), "  ", "")
-    show([style(first[: len(name)], "title") + first[len(name) :], *more])
+    show(headline(name, words, width(), style))
     if sample is None:
         return 0
     data = read_bytes(sample)

@@ -333,11 +333,9 @@ class Branches:
     def _name_made(self, panel: Panel) -> None:
         """Give headings and links that rules made the labels that the destination can hold."""
         longest = self.fate.limits.label
-        lists = [b for column in panel.columns for b in column.blocks if isinstance(b, Links)]
-        for made in (item for block in lists for item in (block.heading, *block.items)):
-            if isinstance(made, Item) and made.number < 0:
-                label = self.labels.clean(made.label)
-                made.label = cut(label, longest) if longest else label
+        for made in panels.made_in(panel):
+            label = self.labels.clean(made.label)
+            made.label = cut(label, longest) if longest else label
 
     def _lead_panes(self, row: int, item: Item) -> None:
         """Panes of a panel that is written, and what their labels became, lead where they led."""
@@ -350,9 +348,9 @@ class Branches:
             column.target = self.targets.apply(row, column.target, f"column-target:{nth}")
             into = f"column-target:{at}"
             self.work.went.append(Went(row, f"column-target:{nth}", 0, row, into))
-        for made in panels.made_of_panes(item.panel, adapted) if adapted is not None else ():
-            nth = adapted.panes[made.number] if adapted is not None else 0
-            self._lead(row, nth, made.target, made)
+        if adapted is not None:
+            for made in panels.made_of_panes(item.panel, adapted):
+                self._lead(row, adapted.panes[made.number], made.target, made)
 
     def _left_of(self, panel: Panel) -> Panel:
         """A panel without what is left out of it, where an empty column has no place of its own.

@@ -591,11 +591,16 @@ def _columns(
         covers.setdefault(code, []).append(Cover(0, "item", (at,), "column"))
 
 
-def made_of_panes(panel: Panel, adapted: Adapted) -> list[Item]:
-    """The headings and links of a panel that were made of labels of panes that lead somewhere."""
+def made_in(panel: Panel) -> list[Item]:
+    """The headings and links of a panel that rules made."""
     lists = [b for column in panel.columns for b in column.blocks if isinstance(b, Links)]
     there = [item for block in lists for item in (block.heading, *block.items)]
-    return [item for item in there if isinstance(item, Item) and item.number in adapted.panes]
+    return [item for item in there if isinstance(item, Item) and item.number < 0]
+
+
+def made_of_panes(panel: Panel, adapted: Adapted) -> list[Item]:
+    """Those of them that were made of labels of panes that lead somewhere."""
+    return [item for item in made_in(panel) if item.number in adapted.panes]
 
 
 def same_panes(was: Panel, now: Panel) -> dict[int, int]:

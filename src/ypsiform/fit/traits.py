@@ -73,7 +73,8 @@ def held(
     lost: dict[str, object] = {}
     marked = work.strategy if isinstance(work.strategy, Marked) else None
     anew = inside and not work.same_encoding  # at its own platform it was read as what it is
-    as_picture = marked is not None and anew and marked.is_picture(item)
+    seen = marked is not None and anew and marked.is_picture(item)
+    source = marked.source if marked is not None and seen else ""
     for name in set_traits(traits):
         value = getattr(traits, name)
         if name == "badge" and _is_over(work, value):
@@ -81,8 +82,7 @@ def held(
             shown = f"“{value.text}” until {value.until}"
             work.loss("trait.expired", "dropped", item_facts(row, name), row=row, before=shown)
             continue
-        shows = as_picture and marked is not None and name == marked.source
-        if work.holds(fate, name) and not shows:
+        if work.holds(fate, name) and name != source:
             if name == "classes" and (lifted or not work.same_encoding):
                 _reserved(work, row, value, lost)
             if name == "badge":

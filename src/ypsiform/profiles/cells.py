@@ -102,24 +102,9 @@ class Cells(Beside):
             and all(bool(c.span) == bool(c.blocks and self.rule.width) for c in panel.columns)
             and all((column.label is None) or tabs for column in panel.columns)
             and (not tabs or not panel.columns or panel.columns[0].label is not None)
-            and all(self._sayable(column) for column in panel.columns)
-            and all(self._holds(block) for column in panel.columns for block in column.blocks)
+            and all(_sayable(column, capacity) for column in panel.columns)
+            and all(_holds(block, capacity) for column in panel.columns for block in column.blocks)
         )
-
-    def _sayable(self, column: Column) -> bool:
-        """Whether a tab can say all that its label does."""
-        said = {name for name in ("target", "note") if getattr(column, name) is not None}
-        return said <= set(self.capacity().panes) and (not said or column.label is not None)
-
-    def _holds(self, block: Block) -> bool:
-        if isinstance(block, Links):
-            return all(not getattr(item, "children", ()) for item in block.items)
-        active = isinstance(block.holds, Markup) and bool(cleaned(block.holds.html).taken)
-        if isinstance(block.holds, Picture) and not says_beside(block.holds) <= set(
-            self.capacity().says
-        ):
-            return False
-        return isinstance(block.holds, self.capacity().holds) and not active
 
     # Reading
 
@@ -263,6 +248,23 @@ class Cells(Beside):
         return cell
 
 
+def _sayable(column: Column, capacity: Capacity) -> bool:
+    """Whether a tab can say all that its label does."""
+    said = {name for name in ("target", "note") if getattr(column, name) is not None}
+    return said <= set(capacity.panes) and (not said or column.label is not None)
+
+
+def _holds(block: Block, capacity: Capacity) -> bool:
+    """Whether a cell can hold a block with all that it says."""
+    if isinstance(block, Links):
+        return all(not getattr(item, "children", ()) for item in block.items)
+    held = block.holds
+    if isinstance(held, Picture) and not says_beside(held) <= set(capacity.says):
+        return False
+    active = isinstance(held, Markup) and bool(cleaned(held.html).taken)
+    return isinstance(held, capacity.holds) and not active
+
+
 class _Reading:
     """The cells of one item, and what of them stays unread."""
 
@@ -354,15 +356,16 @@ class _Reading:
         """Give a tab's column a fact of the tab; what it cannot be stays unread."""
         if name == "note":
             column.note = self.words(value, path)
-        elif not isinstance(value, str):
-            if value is not None:
-                self.extras.append(Extra(path, value))
-        elif name == "id":
+        elif name == "id" and isinstance(value, str):
             column.id = value
-        elif self.all.address(value).kind == "none":
-            self.extras.append(Extra(path, value))
-        else:
-            column.target = self.all.address(value)
+        elif value is not None:
+            target = (
+                self.all.address(value) if name == "target" and isinstance(value, str) else None
+            )
+            if target is not None and target.kind != "none":
+                column.target = target
+            else:
+                self.extras.append(Extra(path, value))
 
     def words(self, held: Any, path: str) -> str | None:
         """A text in the language of the site; in others it is unread."""

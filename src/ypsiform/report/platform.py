@@ -22,7 +22,7 @@ from ..model import (
 from ..profiles.panels import Capacity, strategy
 from ..profiles.records import plain
 from ..profiles.schema import LIMIT_CODES, Limits, PanelRule, PlaceRule, Profile, Theme
-from .terminal import Style, number, wrapped
+from .terminal import Style, headline, number, wrapped
 
 TRAITS = {
     "description": "description",
@@ -117,9 +117,7 @@ def _shown(theme: Theme) -> str:
 def platform_lines(profile: Profile, theme: str | None, width: int, style: Style) -> Iterator[str]:
     """All that one platform can hold, with all its themes or with one."""
     name = f"{profile.name} ({profile.id})"
-    first, *more = wrapped(f"{name}  {profile.about}".rstrip(), width, "  ", "")
-    yield style(first[: len(name)], "title") + first[len(name) :]
-    yield from more
+    yield from headline(name, f"  {profile.about}".rstrip(), width, style)
     file = FILES.get(profile.container, profile.container.upper())
     more = [name.upper() for name in profile.also] + (["a folder"] if profile.folder else [])
     if more:

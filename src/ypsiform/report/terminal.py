@@ -59,6 +59,13 @@ def wrapped(text: str, width: int, indent: str, first: str | None = None) -> Ite
     ) or [start.rstrip()]
 
 
+def headline(name: str, rest: str, width: int, style: Style) -> Iterator[str]:
+    """A line that begins with a name, which stands out, folded to the terminal."""
+    first, *more = wrapped(name + rest, width, "  ", "")
+    yield style(first[: len(name)], "title") + first[len(name) :]
+    yield from more
+
+
 def number(count: int, word: str) -> str:
     """A count with its word: `1 item`, `2,000 items`."""
     return f"{count:,} {word}" + ("" if count == 1 else "s")
