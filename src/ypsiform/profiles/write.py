@@ -743,7 +743,7 @@ class _Writer:
             staying.add(ident)
         rows = rows_of(menus)
         made = self._ids(rows, menus, ids)
-        ids_of = {id(thing): ident for thing, ident in zip(rows.things, made, strict=True)}
+        ids_of: dict[int, str] = {}
         joins: list[list[Any]] = [[] for _ in self.profile.items.joins]
         ways: list[str] = []
         new: list[tuple[Any, Item]] = []
@@ -751,6 +751,7 @@ class _Writer:
             assert isinstance(thing, Item)
             menu = menus[rows.menu[row]]
             structure = self._structure(rows, row, menu, made, ways)
+            ids_of[id(thing)] = self._tied(menu, made[row], ways[row])
             pairs = self.items.pairs(thing, structure, self.parts.get(id(thing)))
             if tie.structure == "listed":
                 below = [made[at] for at in self._below(rows, row)]
@@ -774,8 +775,8 @@ class _Writer:
             place = section.place(len(records), record)
             if isinstance(what, Item):
                 self._number(what, place)
-                if tie.id:
-                    self.given[place] = ids_of[id(what)]
+                if tied := ids_of.get(id(what)):
+                    self.given[place] = tied
             elif what is not None:
                 self.lineage[1, "item", what] = place
             records.append(record)
@@ -817,8 +818,8 @@ class _Writer:
                 records = written[name]
                 here = f"{place}/{name}/{len(records)}"
                 self._number(thing, here)
-                if tie.id:
-                    self.given[here] = made[row]
+                if tied := self._tied(menu, made[row], ways[row]):
+                    self.given[here] = tied
                 records.append(self.items.record.write(pairs, extras))
             for name, records in written.items():
                 if self.shape.ALWAYS_TEXT:
@@ -843,6 +844,14 @@ class _Writer:
         whole = (tie.id or "") in self.profile.items.numbers
         named = [as_number(ident) for ident in ids] if whole else ids
         return [entry_of(tie, self.shape, ident) for ident in named]
+
+    def _tied(self, menu: Menu, made: str, way: str) -> str:
+        """The id that a record is to be read back with; empty where reading makes it up."""
+        tie = self.profile.items.tie
+        if tie.id:
+            return made
+        # What is called by its place in an outline is called the same only in that place.
+        return f"{menu.key} {way}" if tie.structure == "outline" else ""
 
     def _hold(self, pairs: Pairs, rows: Rows, row: int) -> None:
         """Add the values of a record that others stand below, where it says nothing else."""
