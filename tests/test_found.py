@@ -70,6 +70,8 @@ def test_what_was_found_is_read_or_refused(path: Path) -> None:
         tried(data, path.name, own, settings=settings)
     for to in PLACES:
         tried(data, path.name, to)
+        if path.name.startswith("document-"):
+            tried(data, path.name, to, options=Options(depth="auto"))
     if not load(own).read_only:
         tried((DATA / "old.xml").read_bytes(), "old.xml", own, into=(data, path.name))
         tried(data, path.name, own, into=(data, path.name))

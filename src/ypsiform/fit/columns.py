@@ -47,7 +47,10 @@ def openable(
             continue
         if not _is_top(work, row):
             continue
-        made = panels.adapted(work, fate, Panel(_columns(item, stays)), lambda _: [])
+        panel = Panel(_columns(item, stays))
+        made = panels.adapted(
+            work, fate, panel, lambda _: [], lambda inner: inner.number not in stays
+        )
         if made is None:
             continue
         inside = [at for at in range(row + 1, end_of(work.rows, row, stop)) if at in stays]

@@ -261,6 +261,8 @@ def _holds(block: Block, capacity: Capacity) -> bool:
     held = block.holds
     if isinstance(held, Picture) and not says_beside(held) <= set(capacity.says):
         return False
+    if isinstance(held, Text) and (held.form != capacity.text_form or held.links):
+        return False
     active = isinstance(held, Markup) and bool(cleaned(held.html).taken)
     return isinstance(held, capacity.holds) and not active
 
