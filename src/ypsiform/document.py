@@ -24,6 +24,7 @@ from .containers.json import deep, write
 from .errors import FormatError
 from .findings import Finding, notice
 from .model import (
+    ALL_DEVICES,
     PLAIN,
     TARGET_KINDS,
     Column,
@@ -547,6 +548,8 @@ def _known(site: Site, file: str) -> None:
             raise FormatError(message, file=file, place=f"menus[{at}].id")
         menus.add(menu.id)
     for at, location in enumerate(site.locations):
+        if not location.name:
+            raise FormatError("a location has no name", file=file, place=f"locations[{at}].name")
         for name in location.menus:
             if name not in menus:
                 message = f"there is no menu {name!r}"
@@ -587,6 +590,7 @@ class _Menus:
         for at, item in enumerate(part.items):
             if item.number in self.items:
                 raise self.fail(f"the number {item.number} stands twice in this menu", at)
+            self._odd_item(item, at)
             self.items[item.number] = self._item(item, at)
         for at, item in enumerate(part.items):
             if item.panel is not None:
@@ -618,6 +622,17 @@ class _Menus:
             )
         self._headed(menu)
         return menu
+
+    def _odd_item(self, part: ItemPart, at: int) -> None:
+        """What an item says must be said once, and in a language."""
+        if "" in part.translations:
+            raise self.fail("a label in a further language has no language", at)
+        devices = part.traits.devices
+        if len(set(devices) & set(ALL_DEVICES)) < len(devices):
+            raise self.fail(f"devices are each of {' and '.join(ALL_DEVICES)} once at most", at)
+        twice = len({(extra.path, extra.again) for extra in part.extras}) < len(part.extras)
+        if twice:
+            raise self.fail("two pieces of unread data have one path: number them by `again`", at)
 
     def _headed(self, menu: Menu) -> None:
         """Headings stand in panels: no reader makes one elsewhere."""

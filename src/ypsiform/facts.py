@@ -20,6 +20,7 @@ from .markup import bare, bare_text, has_marks
 from .model import (
     EVERYONE,
     PLAIN,
+    UNSAID,
     Content,
     Extra,
     Held,
@@ -30,6 +31,7 @@ from .model import (
     Rows,
     Site,
     Text,
+    said_traits,
     set_traits,
     targets_of,
 )
@@ -98,7 +100,8 @@ def of_item(item: Item) -> dict[str, Value]:
         "target": item.target,
     }
     if item.traits is not PLAIN:
-        found.update((name, getattr(item.traits, name)) for name in set_traits(item.traits))
+        traits = said_traits(item.traits)
+        found.update((name, getattr(traits, name)) for name in set_traits(traits))
     if item.hidden:
         found["hidden"] = True
     found.update((f"label@{language}", text) for language, text in item.translations)
@@ -151,6 +154,8 @@ def held(holds: Held) -> tuple[Value, ...]:
         value = getattr(holds, name)
         if name in LEADS:
             continue
+        if value == "" and name in UNSAID:
+            value = None
         if name == "form" and isinstance(holds, Text) and not has_marks(holds.body):
             value = "plain"  # without marks a text is written alike in all forms
         said.append(

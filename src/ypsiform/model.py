@@ -11,6 +11,7 @@ from functools import lru_cache
 from typing import Any, Literal
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 EVERYONE: tuple[str, ...] = ("everyone",)
 ALL_DEVICES: tuple[str, ...] = ("desktop", "handset")
@@ -126,8 +127,27 @@ TRAIT_NAMES: tuple[str, ...] = Traits.__struct_fields__
 
 @lru_cache(maxsize=4096)
 def set_traits(traits: Traits) -> tuple[str, ...]:
-    """The names of the traits that are set."""
-    return tuple(n for n in TRAIT_NAMES if getattr(traits, n) != getattr(PLAIN, n))
+    """The names of the traits that are set: those that say more than an item without them does."""
+    names = tuple(n for n in TRAIT_NAMES if getattr(traits, n) != getattr(PLAIN, n))
+    return tuple(n for n in names if not _says_nothing(n, getattr(traits, n)))
+
+
+def _says_nothing(name: str, value: Any) -> bool:
+    if name == "badge":
+        return value.text == "" and not value.counts
+    if name == "devices":
+        return set(value) == set(ALL_DEVICES)
+    return value == "" or (name == "window" and value == "same")
+
+
+@lru_cache(maxsize=4096)
+def said_traits(traits: Traits) -> Traits:
+    """Traits without what is written and says nothing: an empty text, the same window."""
+    made = Traits(**{name: getattr(traits, name) for name in set_traits(traits)})
+    if made.badge is not None:
+        days = made.badge.start or None, made.badge.until or None
+        made = replace(made, badge=replace(made.badge, start=days[0], until=days[1]))
+    return traits if made == traits else made
 
 
 class Picture(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, rename="kebab"):
@@ -144,6 +164,10 @@ class Picture(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=Tru
     title: str | None = None
     second: str | None = None
     second_target: Target | None = None
+
+
+UNSAID = ("caption", "title")
+"""What a picture says beside its source that says nothing where it is empty."""
 
 
 class Text(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):

@@ -26,6 +26,7 @@ from ..model import (
     Site,
     Target,
     links_of,
+    said_traits,
     set_traits,
 )
 from ..order import out_of_order
@@ -442,9 +443,10 @@ class Audit:
         return dict(there.translations).get(went.into.removeprefix("label@"))
 
     def _traits(self, side: Side, row: int, thing: Item, other: Item) -> None:
-        given, there = set_traits(thing.traits), set_traits(other.traits)
+        was, now = said_traits(thing.traits), said_traits(other.traits)
+        given, there = set_traits(was), set_traits(now)
         for name in given:
-            same = getattr(thing.traits, name) == getattr(other.traits, name)
+            same = getattr(was, name) == getattr(now, name)
             outcome: Outcome = "kept" if same else "altered" if name in there else "dropped"
             self._end(side, "item", row, name, outcome)
         if thing.hidden:

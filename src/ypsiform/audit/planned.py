@@ -18,6 +18,7 @@ from msgspec.structs import replace
 from .. import facts
 from ..model import (
     NOWHERE,
+    UNSAID,
     Extra,
     Gathers,
     Item,
@@ -30,6 +31,7 @@ from ..model import (
     Target,
     links_of,
     rows_of,
+    said_traits,
 )
 from ..profiles.pages import AGAIN, Page, levels_of
 
@@ -288,9 +290,11 @@ class _Comparison:
             yield f"whether the label of “{name}” follows its target"
         if not _leads_same(thing.target, there.target):
             yield f"“{name}” leads to {there.target}, and not to {thing.target}"
-        for part in ("role", "hidden", "traits"):
+        for part in ("role", "hidden"):
             if getattr(thing, part) != getattr(there, part):
                 yield f"{part} of “{name}”: {getattr(there, part)}"
+        if thing.traits != there.traits and said_traits(thing.traits) != said_traits(there.traits):
+            yield f"traits of “{name}”: {there.traits}"
         if dict(thing.translations) != dict(there.translations):
             yield f"the labels of “{name}” in further languages"
         if (thing.extras or there.extras) and _bag(thing.extras) != _bag(there.extras):
@@ -342,6 +346,7 @@ def _holds_same(planned: Piece, there: Piece) -> bool:
     fields = planned.holds.__struct_fields__
     return all(
         getattr(planned.holds, name) == getattr(there.holds, name)
+        or (name in UNSAID and not getattr(planned.holds, name))
         for name in fields
         if name not in facts.LEADS
     )

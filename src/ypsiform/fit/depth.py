@@ -894,6 +894,8 @@ class Branches:
 
     def _item(self, row: int, item: Item) -> Item:
         target = self.targets.apply(row, item.target)
+        if item.role == "divider" and not self.work.same_encoding:
+            target = NOWHERE  # a line leads nowhere, whatever it was made of
         heading = row in self.in_panels and (item.role == "heading" or row in self.as_headings)
         heading = heading and row not in self.unheaded
         if heading and self.by_address:

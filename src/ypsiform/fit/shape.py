@@ -26,7 +26,7 @@ from ..model import (
     Piece,
     Text,
 )
-from ..profiles.panels import Capacity, headed, rounded, says_beside, shares, spread
+from ..profiles.panels import Capacity, headed, rounded, sayable, says_beside, shares, spread
 
 
 class Linked(Struct):
@@ -361,6 +361,8 @@ class _Adapter:
         if not isinstance(held, capacity.holds):
             return None
         if isinstance(held, Markup) and not passes(held.html):
+            return None
+        if not sayable(held, capacity):
             return None
         if isinstance(held, Text) and held.form == "markdown" and cleaned(held.body).taken:
             held = replace(held, body=held.body.replace("<", "&lt;"))

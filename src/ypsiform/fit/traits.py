@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from ..findings import EVERY, Cover, Outcome, enumerated
-from ..model import EVERYONE, PLAIN, Badge, Item, Rows, Traits, admits, set_traits
+from ..model import EVERYONE, PLAIN, Badge, Item, Rows, Traits, admits, said_traits, set_traits
 from ..profiles.marked import Marked
 from ..profiles.records import holds_value
 from .work import Fate, Work, item_facts
@@ -67,7 +67,7 @@ def held(
     Where an item is `lifted`, words that said nothing on its old level may say something now; a
     link `inside` a panel may be read as a picture there, if it has one.
     """
-    traits = item.traits
+    traits = item.traits if work.same_encoding else said_traits(item.traits)
     if traits is PLAIN:
         return traits
     lost: dict[str, object] = {}
@@ -102,6 +102,8 @@ def held(
                 after="It stays in the menu, which visitors do not see",
             )
             continue
+        if name == "devices" and not value:
+            shown = "no device"
         code = _CODES.get(name, f"trait.{name}")
         work.loss(code, "dropped", item_facts(row, name), row=row, before=shown)
     return replace(traits, **lost) if lost else traits

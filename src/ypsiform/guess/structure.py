@@ -117,10 +117,10 @@ def _inside(table: Table) -> tuple[str, float] | None:
         if not children:
             continue
         below = Table("", children)
-        if label(below) is None:
-            continue
-        close = alike(table, below, key) + 0.3 * says(key, "children")
         mine, theirs = label(table), label(below)
+        if theirs is None or (mine is not None and key.startswith(f"{mine.field}/")):
+            continue  # what stands in a label is not written beside it
+        close = alike(table, below, key) + 0.3 * says(key, "children")
         if mine is not None and theirs is not None and mine.field == theirs.field:
             close += 0.3
         if close >= 0.6 and (best is None or close > best[1]):

@@ -112,7 +112,7 @@ def write_links(rows: list[Row]) -> bytes:
         old = row.old
         cells = (old.id, old.kind, old.path or "", *row[1:])
         writer.writerow([marked(cell) for cell in cells])
-    return b"\xef\xbb\xbf" + out.getvalue().encode("utf-8")
+    return b"\xef\xbb\xbf" + out.getvalue().encode("utf-8", "backslashreplace")
 
 
 def read_links(

@@ -31,7 +31,7 @@ from ..model import (
     Text,
     Widget,
 )
-from .panels import LEADS, Beside, Capacity, said_of_pictures, says_beside, unframed
+from .panels import LEADS, Beside, Capacity, said_of_pictures, sayable, says_beside, unframed
 from .schema import BlockRule, PanelRule
 
 HELD: dict[str, type[Held]] = {
@@ -70,7 +70,8 @@ class Cells(Beside):
     def capacity(self) -> Capacity:
         """What a panel can hold."""
         holds = tuple(HELD[kind] for kind in self.by_kind if kind != "links")
-        picture = self.by_kind.get("picture")
+        picture, text = self.by_kind.get("picture"), self.by_kind.get("text")
+        filled = self.by_kind.get("generated")
         return Capacity(
             columns=self.rule.most,
             headings="alone",
@@ -78,6 +79,8 @@ class Cells(Beside):
             nested=False,
             holds=holds,
             says=said_of_pictures(picture),
+            text_leads=text is not None and "address" in text.fields,
+            fills=filled.type if filled is not None and "rule" not in filled.fields else None,
             opens=(*self.rule.opens.values(), None),
             spans=bool(self.rule.width),
             panes=tuple(n for n, key in self._of_tabs.items() if key and n != "id"),
@@ -261,7 +264,9 @@ def _holds(block: Block, capacity: Capacity) -> bool:
     held = block.holds
     if isinstance(held, Picture) and not says_beside(held) <= set(capacity.says):
         return False
-    if isinstance(held, Text) and (held.form != capacity.text_form or held.links):
+    if isinstance(held, Text) and held.form != capacity.text_form:
+        return False
+    if isinstance(held, Text | Generated) and not sayable(held, capacity):
         return False
     active = isinstance(held, Markup) and bool(cleaned(held.html).taken)
     return isinstance(held, capacity.holds) and not active

@@ -126,10 +126,12 @@ def _dumped(tree: Any, profile: Profile, settings: Mapping[str, str] | None) -> 
         from .dressing import dress
 
         tree = dress(tree, settings)
-    if profile.container == "csv" and (settings or {}).get("safe") == "yes":
-        from ..containers.csv import each, marked
+    if profile.container == "csv" and "safe" in profile.settings:
+        from ..containers.csv import each, has_marks, marked
 
-        tree = each(tree, marked)
+        # Marks that stand in the table by themselves would be left out where it is read.
+        asked = (settings or {}).get("safe") == "yes"
+        tree = each(tree, marked) if asked or has_marks(tree) else tree
     if profile.container != SEVERAL:
         return _dump_one(tree, profile, profile.container)
     from ..containers.zip import pack

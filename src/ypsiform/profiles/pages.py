@@ -430,8 +430,9 @@ class Pages:
     def _said(self, node: Any) -> str:
         """What a pointer page says, but for its id, its marks and what is below it."""
         apart = (self.ident, self.inside, self.rule.listed)
-        said = {key: value for key, value in node.items() if key not in apart}
-        return repr(sorted((key, value) for key, value in said.items() if value is not None))
+        blank = (self.rule.label, self.path)  # without them a page says what it does with nothing
+        said = [pair for pair in node.items() if pair[0] not in apart]
+        return repr(sorted((k, v) for k, v in said if v is not None or k not in blank))
 
     def _is_content(self, node: Any) -> bool:
         return self.pointer(node) is None

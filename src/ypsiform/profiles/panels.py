@@ -14,15 +14,19 @@ from msgspec.structs import replace
 from ..model import (
     NOWHERE,
     PLAIN,
+    UNSAID,
     Block,
     Column,
     Extra,
+    Generated,
+    Held,
     Item,
     Links,
     Panel,
     Picture,
     Piece,
     Target,
+    Text,
     Traits,
 )
 from .schema import BlockRule, PanelRule
@@ -51,7 +55,9 @@ class Capacity(Struct, frozen=True):
     over columns by itself. `blocks` and `panels` are how many of them there may be in a panel and
     in a menu; `pictures`: how many of these, all behind the columns, or `between` them; `around`:
     markup stands before and after the columns; `tones`: those that a panel may have;
-    `heading_links`: headings may lead somewhere; `text_form`: how texts are written.
+    `heading_links`: headings may lead somewhere; `text_form`: how texts are written, and
+    `text_leads`: whether a whole text may lead somewhere. `fills`: the one rule that blocks may be
+    filled by; None: any.
     """
 
     columns: int | None = None
@@ -78,6 +84,8 @@ class Capacity(Struct, frozen=True):
     tones: tuple[str, ...] = ()
     heading_links: bool = True
     text_form: str = "plain"
+    text_leads: bool = False
+    fills: str | None = None
     styles: tuple[str, ...] = ("columns",)
 
 
@@ -87,7 +95,15 @@ def says_beside(picture: Picture) -> set[str]:
     To lead nowhere says as little as to say nothing of it.
     """
     said = {name: getattr(picture, name) for name in Picture.__struct_fields__[1:]}
+    said = {name: value for name, value in said.items() if value or name not in UNSAID}
     return {n for n, v in said.items() if v is not None and getattr(v, "kind", "") != "none"}
+
+
+def sayable(held: Held, capacity: Capacity) -> bool:
+    """Whether a text may lead where it does, and a block be filled by its rule."""
+    if isinstance(held, Text):
+        return held.target is None or capacity.text_leads
+    return not isinstance(held, Generated) or capacity.fills in (None, held.rule)
 
 
 LEADS = {"address": "target", "second-address": "second_target"}

@@ -36,7 +36,8 @@ class Slot(NamedTuple):
 
     def pairs(self, value: Any) -> Pairs:
         """The keys and values that say this; nothing where it is the standard."""
-        if (value is None or value == () or value == self.standard) and not self.always:
+        empty = value == () and not (self.standard and not self.flags and self.encode(value))
+        if (value is None or empty or value == self.standard) and not self.always:
             return []
         if self.flags:
             there = [word for word in self.but if word not in value] if self.but else value
@@ -68,11 +69,15 @@ def can_write(rule: str | FieldRule | None, value: Any) -> bool:
     field = plain(rule)
     if field.among and value not in field.among:
         return False
-    if not field.through or field.flags:
+    if field.flags:
+        return not isinstance(value, tuple) or value == tuple(w for w in field.flags if w in value)
+    if not field.through:
         return True
     decode, encode = chain(field.through, "")
     try:
-        return bool(decode(encode(value)) == value)
+        said = encode(value)
+        # A list of none that is written as nothing would be read as what is usual.
+        return bool(decode(said) == value) and bool(said or value != () or not field.standard)
     except (KeyError, ValueError, TypeError, OutsideError, WrongTypeError):
         return False
 

@@ -202,7 +202,7 @@ def _marks(item: Item) -> Iterator[str]:
     if traits.audience != EVERYONE:
         yield "for " + ", ".join(traits.audience)
     if traits.devices != ALL_DEVICES:
-        yield "only on " + ", ".join(traits.devices)
+        yield "only on " + (", ".join(traits.devices) or "no device")
     if traits.window == "new":
         yield "new window"
     if traits.icon:
