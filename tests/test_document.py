@@ -244,6 +244,10 @@ LED = {"blocks": [], "label": "North", "target": {"kind": "page", "content": "x"
         ([*ITEM, "panel"], {"columns": [{"blocks": [{"block": "odd"}]}]}, "odd"),
         ([*ITEM, "panel"], {"columns": [{"blocks": [], "span": 13}]}, "13 twelfths wide"),
         ([*ITEM, "panel"], {"columns": [LED]}, "no page with the id 'x'"),
+        (["locations", 0, "name"], "", "locations[0].name: a location has no name"),
+        ([*ITEM, "translations"], {"": "Nord"}, "further language has no language"),
+        ([*ITEM, "traits"], {"devices": ["watch"]}, "devices are each of desktop and handset once"),
+        ([*ITEM, "extras"], [{"path": "a", "value": 1}] * 2, "have one path: number them"),
     ],
 )
 def test_damaged_documents(
@@ -329,3 +333,62 @@ def test_no_kind_of_target_with_any_address_breaks_the_account(kind: str, where:
                 continue
             facts = made.audited.facts
             assert sum(n for name, n in facts.items() if name != "total") == facts["total"]
+
+
+LEADING = {"kind": "page", "address": "/a"}
+SAID: list[dict[str, Any]] = [
+    *({"traits": {name: ""}} for name in ("description", "tooltip", "icon", "picture", "rel")),
+    *({"traits": {"window": word}} for word in ("same", "")),
+    *({"traits": {"devices": held}} for held in ([], ["handset"], ["handset", "desktop"])),
+    *({"traits": {"badge": {"text": text, "until": ""}}} for text in ("", "New")),
+    *({"label": text} for text in ("", " ", "'=1+2", "=1+2", "a\nb", "\ta ", "&amp; <b>")),
+    {"role": "divider"},
+    {"translations": {"nb": ""}},
+    {"traits": {"audience": []}},
+    {"traits": {"classes": ["", "a b"]}},
+]
+HELD: list[tuple[str, dict[str, Any]]] = [
+    *(("picture", {"source": "/p", name: ""}) for name in ("alt", "caption", "title", "second")),
+    *(("picture", {"source": "/p", name: "x"}) for name in ("alt", "caption", "title", "second")),
+    ("text", {"body": "x", "target": LEADING}),
+    ("text", {"body": "**x**", "form": "markdown"}),
+    ("text", {"body": ""}),
+    ("markup", {"html": ""}),
+    ("products", {"contents": []}),
+    *(("generated", {"rule": rule, "of": "", "count": 0}) for rule in ("newest", "oldest")),
+    ("form", {"fields": [""]}),
+]
+
+
+def one_item(**said: Any) -> bytes:
+    item = {"number": 0, "label": "A", "target": LEADING} | said
+    menu = {"id": "top", "key": "top", "title": "Top", "items": [item]}
+    place = {"name": "top", "caption": "Top", "menus": ["top"], "panels": True}
+    tree = {"ypsiform": 1, "languages": ["en", "nb"], "addresses": ["https://x.example/"]}
+    return json.dumps(tree | {"menus": [menu], "locations": [place]}).encode()
+
+
+@pytest.mark.parametrize("to", [place for place in PLACES if "inventory" not in place])
+def test_what_an_item_says_is_accounted_for_everywhere(to: str) -> None:
+    """What says nothing is lost without a word; all else is carried over, or somebody is told."""
+    for said in SAID:
+        facts = convert(one_item(**said), "d", to).audited.facts
+        assert sum(n for name, n in facts.items() if name != "total") == facts["total"]
+    for block, holds in HELD:
+        for style in ("columns", "tabs"):
+            column: dict[str, Any] = {"blocks": [{"block": block, "number": 9, "holds": holds}]}
+            column |= {"label": "P", "note": ""} if style == "tabs" else {}
+            panel = {"columns": [column], "style": style}
+            facts = convert(one_item(panel=panel), "d", to).audited.facts
+            assert sum(n for name, n in facts.items() if name != "total") == facts["total"]
+
+
+def test_an_item_on_no_device_stays_on_none() -> None:
+    file = {"fanlight": 4, "needs": {"scripts": True}, "host": "https://x.example/", "takes": "top"}
+    item = {"uid": "a", "label": {"en": "A"}, "href": "/a", "hide_on": ["desktop", "handset"]}
+    data = json.dumps(file | {"items": [item]}).encode()
+    again = json.loads(convert(data, "f.json", "fanlight").data)
+    assert again["items"][0]["hide_on"] == ["desktop", "handset"]
+    assert b"no,no" in convert(data, "f.json", "tilewick/gable").data
+    told = [f.before for f in convert(data, "f.json", "csv").findings if f.code == "trait.device"]
+    assert told == ["no device"]

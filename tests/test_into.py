@@ -99,3 +99,16 @@ def test_a_page_whose_path_another_one_has_too_is_reached_by_its_id() -> None:
     done = convert(old, "old.xml", "quillmoor/slipway", into=(there, "there.xml"))
     lost = [finding for finding in done.findings if finding.code == "link.tail"]
     assert any("season=summer" in (finding.before or "") for finding in lost)
+
+
+def test_ids_that_menus_still_name_are_not_given_to_others() -> None:
+    """A menu that stays may list an item that is gone: no new one may stand in for it."""
+    old = (DATA / "old.xml").read_bytes()
+    there = json.loads(convert(old, "old.xml", "jsonapi").data)
+    there["included"] = [record for record in there["included"] if record["id"] != "501"]
+    data = json.dumps(there).encode()
+    done = convert(old, "old.xml", "jsonapi", into=(data, "there.json"))
+    made = json.loads(done.data)
+    lists = [r["relationships"]["items"]["data"] for r in made["data"]]
+    named = [entry["id"] for held in lists for entry in held]
+    assert len(named) == len(set(named))

@@ -98,7 +98,9 @@ class Pages:
         self.pages: Records = self.section.read(self.shape, self.tree)
         self.places = {id(node): place for place, node in self.pages}
         self.by_id: dict[str, Any] = {}
-        for _, node in self.pages:
+        for place, node in self.pages:
+            if node.get(self.ident) == "":
+                raise FormatError(f"it has no {self.ident}, which is needed", place=place)
             self.by_id.setdefault(str(node.get(self.ident)), node)
         self.records: list[Any] = []
         self.panels: dict[str, int] = {}

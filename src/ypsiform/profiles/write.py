@@ -28,7 +28,7 @@ from .places import offered, places_of
 from .read import implied_place
 from .records import Pairs, RecordRule, marks_of, plain
 from .schema import Profile, Theme
-from .sections import Section, Sections, entry_of, inner, said_key, set_at
+from .sections import Section, Sections, entry_id, entry_of, inner, said_key, set_at
 from .sheets import Sheets, key_of, parts_of, pieces_of
 from .ties import IMPLIED
 
@@ -121,6 +121,7 @@ class _Writer:
         self.shape: Shape = shape_of(profile)
         self.paths = Sections(profile)
         self.fresh = base is None
+        self.menu_records: list[Any] = []
         self.top = new_tree(profile) if base is None else base
         self.tree = self.shape.root(self.top)
         self.lineage: Lineage = {}
@@ -741,6 +742,7 @@ class _Writer:
             ident = str(inner(shape, node, tie.id or "") or "")
             ids.add(ident)
             staying.add(ident)
+        ids |= self._named_there([node for node, _ in old], [node for _, node, _ in entries])
         rows = rows_of(menus)
         made = self._ids(rows, menus, ids)
         ids_of: dict[int, str] = {}
@@ -787,6 +789,32 @@ class _Writer:
                 set_at(shape, node, tie.first or tie.inside or "", self._named(top))
         section.write(shape, self.tree, records)
         self._write_joins(joins, staying)
+
+    def _named_there(self, records: list[Any], made: list[Any]) -> set[str]:
+        """Ids that what stays refers to: a new record with one of them would be taken for that.
+
+        `made` are the records of menus that are written anew.
+        """
+        tie, shape = self.profile.items.tie, self.shape
+        found: set[str] = set()
+        lists = [(node, tie.inside or "") for node in records]
+        if tie.structure == "listed":
+            anew = {id(node) for node in made}
+            menus = [node for node in self.menu_records if id(node) not in anew]
+            lists += [(node, tie.first or tie.inside or "") for node in menus]
+            for node, key in lists:
+                names = inner(shape, node, key)
+                for name in names if isinstance(names, list) else ():
+                    found.add(entry_id(tie, shape, name) or "")
+            return found
+        way = tie.number if tie.structure == "lineage" else None
+        for node in records if way or tie.structure == "parent" else ():
+            for at in (tie.under, tie.follows, way):
+                said = inner(shape, node, at) if at else None
+                if said is not None:
+                    found.update(str(said).split(tie.between) if at == way else [str(said)])
+        menus = self.plan.own.menus if self.plan.own is not None else []
+        return found - {self.say(menu.key) for menu in menus}
 
     def _tie_inside(self, entries: list[tuple[str, Any, Menu]], inside: str) -> None:
         """Write flat records into the records of their menus."""
