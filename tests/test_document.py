@@ -226,6 +226,8 @@ ITEM = ["menus", 0, "items", 1]
 
 LED = {"blocks": [], "label": "North", "target": {"kind": "page", "content": "x"}}
 
+UNLED = {"blocks": [{"block": "markup", "number": 9, "holds": {"html": "<a href='/a'>A</a>"}}]}
+
 
 @pytest.mark.parametrize(
     ("path", "value", "words"),
@@ -244,6 +246,7 @@ LED = {"blocks": [], "label": "North", "target": {"kind": "page", "content": "x"
         ([*ITEM, "panel"], {"columns": [{"blocks": [{"block": "odd"}]}]}, "odd"),
         ([*ITEM, "panel"], {"columns": [{"blocks": [], "span": 13}]}, "13 twelfths wide"),
         ([*ITEM, "panel"], {"columns": [LED]}, "no page with the id 'x'"),
+        ([*ITEM, "panel"], {"columns": [UNLED]}, "the links in it are 1, and `links` names 0"),
         (["locations", 0, "name"], "", "locations[0].name: a location has no name"),
         ([*ITEM, "translations"], {"": "Nord"}, "further language has no language"),
         ([*ITEM, "traits"], {"devices": ["watch"]}, "devices are each of desktop and handset once"),

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import base64
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import date, datetime, time
 from typing import Any, Literal, TypeVar
 
@@ -23,6 +23,7 @@ from .containers import Repeated
 from .containers.json import deep, write
 from .errors import FormatError
 from .findings import Finding, notice
+from .markup import links_in, links_in_text
 from .model import (
     ALL_DEVICES,
     PLAIN,
@@ -517,6 +518,10 @@ def _contradiction(target: Target, hosts: Hosts) -> str:
     return f"a target of the kind {target.kind!r} has the address {target.address!r} of another one"
 
 
+def _links_of_text(text: Text) -> Sequence[object]:
+    return links_in_text(text.body, text.form)
+
+
 def _known(site: Site, file: str) -> None:
     """What a document refers to must be there, and be there once."""
     contents = {(content.kind, content.id) for content in site.contents}
@@ -527,6 +532,12 @@ def _known(site: Site, file: str) -> None:
             message = "two items or blocks say that they come from this place"
             raise FormatError(message, file=file, place=thing.origin)
         origins.add(thing.origin)
+        if isinstance(thing, Piece) and isinstance(thing.holds, Markup | Text):
+            held = thing.holds
+            inside = links_in(held.html) if isinstance(held, Markup) else _links_of_text(held)
+            if len(inside) != len(held.links):
+                message = f"the links in it are {len(inside)}, and `links` names {len(held.links)}"
+                raise FormatError(message, file=file, place=thing.origin)
         for target in targets_of(thing):
             if target.kind not in TARGET_KINDS:
                 raise FormatError(

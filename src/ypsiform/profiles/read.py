@@ -718,6 +718,11 @@ class _Reader:
         for ident, node, key in holders:
             listed = inner(self.shape, node, key)
             if listed is None:
+                head = key.rpartition("/")[0]
+                above = inner(self.shape, node, head) if head else None
+                if above is not None and not isinstance(above, dict):
+                    where = f"{ident.removeprefix(OF_MENU)}.{spell(head)}"
+                    raise self.fail(f"found {kind_of(above)} where a mapping is needed", where)
                 continue
             if not isinstance(listed, list):
                 where = f"{ident.removeprefix(OF_MENU)}.{key}"
