@@ -228,6 +228,8 @@ LED = {"blocks": [], "label": "North", "target": {"kind": "page", "content": "x"
 
 UNLED = {"blocks": [{"block": "markup", "number": 9, "holds": {"html": "<a href='/a'>A</a>"}}]}
 
+HEAD = {"block": "links", "heading": 2, "items": []}
+
 
 @pytest.mark.parametrize(
     ("path", "value", "words"),
@@ -247,6 +249,11 @@ UNLED = {"blocks": [{"block": "markup", "number": 9, "holds": {"html": "<a href=
         ([*ITEM, "panel"], {"columns": [{"blocks": [], "span": 13}]}, "13 twelfths wide"),
         ([*ITEM, "panel"], {"columns": [LED]}, "no page with the id 'x'"),
         ([*ITEM, "panel"], {"columns": [UNLED]}, "the links in it are 1, and `links` names 0"),
+        ([*ITEM, "panel"], {"columns": [], "style": "grid"}, "known are columns, tabs, freehand"),
+        (["menus", 0, "items", 0, "panel"], {"columns": [{"blocks": [HEAD]}]}, "that is a link"),
+        (["contents", 0, "path"], "#", "contents[0].path: '#' is the path of no page"),
+        (["contents", 0, "extras"], [{"path": "a", "value": 1}] * 2, "contents[0].extras: two"),
+        (["languages"], ["en nb"], "languages[0]: 'en nb' is no language"),
         (["locations", 0, "name"], "", "locations[0].name: a location has no name"),
         ([*ITEM, "translations"], {"": "Nord"}, "further language has no language"),
         ([*ITEM, "traits"], {"devices": ["watch"]}, "devices are each of desktop and handset once"),

@@ -27,6 +27,7 @@ from .markup import links_in, links_in_text
 from .model import (
     ALL_DEVICES,
     PLAIN,
+    STYLES,
     TARGET_KINDS,
     Column,
     Content,
@@ -518,6 +519,13 @@ def _contradiction(target: Target, hosts: Hosts) -> str:
     return f"a target of the kind {target.kind!r} has the address {target.address!r} of another one"
 
 
+TWICE = "two pieces of unread data have one path: number them by `again`"
+
+
+def _twice(extras: Sequence[Extra]) -> bool:
+    return len(extras) > 1 and len({(e.path, e.again) for e in extras}) < len(extras)
+
+
 def _links_of_text(text: Text) -> Sequence[object]:
     return links_in_text(text.body, text.form)
 
@@ -552,8 +560,22 @@ def _known(site: Site, file: str) -> None:
                     file=file,
                     place=thing.origin,
                 )
+    if _twice(site.extras):
+        raise FormatError(TWICE, file=file, place="extras")
+    for at, content in enumerate(site.contents):
+        if _twice(content.extras):
+            raise FormatError(TWICE, file=file, place=f"contents[{at}].extras")
+        if content.path is not None and hosts.read(content.path).kind not in ("page", "home"):
+            message = f"{content.path!r} is the path of no page"
+            raise FormatError(message, file=file, place=f"contents[{at}].path")
+    for at, language in enumerate(site.languages):
+        if len(language.split()) != 1:
+            message = f"{language!r} is no language"
+            raise FormatError(message, file=file, place=f"languages[{at}]")
     menus: set[str] = set()
     for at, menu in enumerate(site.menus):
+        if _twice(menu.extras):
+            raise FormatError(TWICE, file=file, place=f"menus[{at}].extras")
         if menu.id in menus:
             message = f"two menus have the id {menu.id!r}"
             raise FormatError(message, file=file, place=f"menus[{at}].id")
@@ -641,9 +663,8 @@ class _Menus:
         devices = part.traits.devices
         if len(set(devices) & set(ALL_DEVICES)) < len(devices):
             raise self.fail(f"devices are each of {' and '.join(ALL_DEVICES)} once at most", at)
-        twice = len({(extra.path, extra.again) for extra in part.extras}) < len(part.extras)
-        if twice:
-            raise self.fail("two pieces of unread data have one path: number them by `again`", at)
+        if _twice(part.extras):
+            raise self.fail(TWICE, at)
 
     def _headed(self, menu: Menu) -> None:
         """Headings stand in panels: no reader makes one elsewhere."""
@@ -690,6 +711,9 @@ class _Menus:
         )
 
     def _panel(self, part: PanelPart, at: int) -> Panel:
+        if part.style not in STYLES:
+            known = ", ".join(STYLES)
+            raise self.fail(f"found the panel style {part.style!r}; known are {known}", at)
         for column in part.columns:
             if column.target is not None and column.target.kind == "none":
                 raise self.fail("a pane that leads nowhere has no target", at)
@@ -720,6 +744,8 @@ class _Menus:
             owner = self.part.items[at].number
             head = part.heading
             heading = self._take(head, at, owner) if head is not None else None
+            if heading is not None and heading.role != "heading":
+                raise self.fail(f"its panel has item {head} as a heading, and that is a link", at)
             self.heads |= {head} if head is not None else set()
             under = owner if head is None else head
             items = [self._take(number, at, under) for number in part.items]

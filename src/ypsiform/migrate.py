@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from functools import partial
 from typing import Any, NamedTuple, cast
 
@@ -143,9 +144,24 @@ def _restored(source: Surveyed, tree: object) -> tuple[Surveyed, object]:
             result = site_of(made, profile, file, None if says_theme(profile) else site.theme)
             if document.says_the_same(result.site, source.site):
                 return _looked(result, profile), made
-    except (YpsiformError, AttributeError, LookupError, TypeError, ValueError):
+    except (YpsiformError, *_UNFIT):
         pass  # what the document says does not fit into a file of its platform
     return source, None
+
+
+_UNFIT = (AssertionError, AttributeError, LookupError, StopIteration, TypeError, ValueError)
+
+
+@contextmanager
+def _fitting(loose: bool, source: Surveyed) -> Iterator[None]:
+    """What a `loose` document keeps as unread may be nothing that a file can hold: say so."""
+    try:
+        yield
+    except _UNFIT:
+        if not loose:
+            raise
+        message = f"what it says does not fit into a file of {source.profile.name}"
+        raise RefusedError(message, file=source.site.file) from None
 
 
 def _looked(result: ReadResult, profile: Profile) -> Surveyed:
@@ -262,7 +278,8 @@ def convert(
         for fate in [*fitted.menus, *fitted.secondary]
         if fate.made is not None
     ]
-    language = next(iter(source.site.languages), "")
+    # Languages in one text that a profile reads as one are several all the same.
+    language = next(iter(" ".join(source.site.languages).split()), "")
     if profile.languages and fitted.kept and own is not None and own.languages:
         language = own.languages[0]
     to_write = Plan(
@@ -284,9 +301,12 @@ def convert(
         parts=fitted.parts,
     )
     pages = standing_pages(profile, base)
-    written = tree_of(base, profile, to_write)
-    base = None
-    return proved(Prepared(source, standing, work, fitted, written, to_write, writing, pages), tell)
+    loose = source.document and base is None and work.same_platform and profile.id != document.ID
+    with _fitting(loose, source):
+        written = tree_of(base, profile, to_write)
+        base = None
+        ready = Prepared(source, standing, work, fitted, written, to_write, writing, pages)
+        return proved(ready, tell)
 
 
 def _check_theme(work: Work) -> None:

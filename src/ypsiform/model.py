@@ -265,6 +265,10 @@ class Column(Struct):
     id: str = ""
 
 
+STYLES = ("columns", "tabs", "freehand")
+"""What a panel is: columns, panes behind tabs, or markup in place of all else."""
+
+
 class Panel(Struct):
     """A mega menu: what opens below one item.
 

@@ -97,13 +97,18 @@ def words(value: object) -> str:
     """A neutral value in one line; an element by its attributes, its text and what is in it."""
     if isinstance(value, str):
         return value.strip() or "(an empty text)"
-    if not isinstance(value, dict) or not all(key[:1] in ("@", "#") for key in value):
+    if not isinstance(value, dict) or not all(map(_of_element, value, value.values())):
         return json.dumps(value, ensure_ascii=False, default=str)
     parts = [f'{key[1:]}="{text}"' for key, text in value.items() if key[:1] == "@"]
     parts += [value["#text"].strip()] if "#text" in value else []
     for name, child in children_of(value):
         parts.append(child if name == "#text" else f"<{name} {words(child)}>".replace(" >", ">"))
     return " ".join(parts)
+
+
+def _of_element(key: str, held: object) -> bool:
+    """Whether an element can hold this: attributes and text, and children."""
+    return key == "#children" or (key[:1] in ("@", "#") and type(held) is str)
 
 
 OWN = re.compile(r"(^|[/@_])(self|api|rest|id|_links|canonical|schema|xmlns)($|[/:_])", re.I)

@@ -273,7 +273,8 @@ def overwritten(work: Work) -> list[str]:
     menu_at = plain(rule.fields["menu"]).at if rule.form == "records" else ""
     touched = {p.name for fate in [*work.fates, *work.secondary] for p in fate.locations}
     # What else stands in a sequence has its own place there.
-    touched -= {p.name for p in places_of(work.profile, work.theme) if p.sequence is not None}
+    for theme in (work.theme, work.profile.themes.get(base.theme or "")):
+        touched -= {p.name for p in places_of(work.profile, theme) if p.sequence is not None}
     paths = {
         f"{rule.at}/{place.name}" if rule.form == "keys" else f"{rule.at}/{at}/{field}": place
         for at, place in enumerate(base.locations)

@@ -81,7 +81,7 @@ class Counted(Beside):
         counted = type(count) is int and 1 <= count <= (rule.most_columns or 1)
         return (
             {key for key, value in record.items() if value is not None} <= self.keys
-            and type(record.get(rule.key)) is int
+            and _is_page(record.get(rule.key))
             and all(isinstance(text, str | None) for text in texts)
             and (tone is None or (type(tone) is int and str(tone) in rule.tones))
             and (counted if texts[2] is None else texts[:2] == [None, None] and counted)
@@ -176,6 +176,11 @@ class Counted(Beside):
         if panel.tone is not None:
             made[rule.tone] = as_number(panel.tone)
         return made
+
+
+def _is_page(held: Any) -> bool:
+    """Whether a value is the id of a page as it is written: a number where it is one."""
+    return type(held) is int or (type(held) is str and as_number(held) == held)
 
 
 def _passes(block: Links | Piece) -> bool:

@@ -285,6 +285,9 @@ def _always(path: Steps, name: str, rule: FieldRule, one_way: bool) -> Iterator[
 ELEMENTS = ("xml", "html")
 """Containers whose texts are attributes, or stand in elements."""
 
+TABLES = ("csv", "sqlite")
+"""Containers of rows, whose cells are texts and numbers."""
+
 LISTS = ("audience", "devices", "classes", "place")
 """Fields that are lists of words; a menu may say one place as a text."""
 
@@ -516,6 +519,10 @@ def _panels(profile: Profile, rule: PanelRule, at: Steps) -> Iterator[Fault]:
         listed: Steps = [*at[:-1], "locations"] if theme is not None else ["locations", "offered"]
         number = places.index(here)
         yield Fault([*listed, number], f"the location {rule.location!r} says no 'sequence'")
+    for word, style in rule.styles.items():
+        if style not in ("columns", "tabs"):
+            hint = near(style, ("columns", "tabs"))
+            yield Fault([*at, "styles", word], f"found the style {style!r}; {hint}")
     if rule.encoding == "counted" and profile.items.pages is None:
         yield Fault([*at, "encoding"], "the encoding counted is for menus made of pages")
 
@@ -673,6 +680,12 @@ def _kinds(profile: Profile) -> Iterator[Fault]:
                     f"what begins with {word.rstrip('*')!r} cannot be written back: say the whole "
                     'word, or only = "reading" if another rule writes this kind',
                 )
+            texts = profile.container in TABLES or (
+                profile.container in ELEMENTS and key.rpartition("/")[2][:1] in ("@", "#")
+            )
+            if word == "*" and texts and rule.only != "reading" and not profile.read_only:
+                message = f'{key!r} is a text: say which one is written, or only = "reading"'
+                yield Fault([*path, "when", key], message)
         if rule.word and "classes" not in profile.items.fields:
             yield Fault([*path, "word"], "a kind can have a class word where items have `classes`")
         if rule.kind == "none" and not rule.part and (rule.id or rule.key or rule.address):

@@ -126,6 +126,7 @@ class Sheets(Beside):
         # Sheets that no menu stands before: with the place in `stay` of each, and its record.
         waiting: list[tuple[Item, int, Any]] = []
         opened = False
+        met: set[str] = set()
 
         def give_back() -> None:
             """Sheets that no menu follows either belong to none, and stay as they are."""
@@ -138,7 +139,9 @@ class Sheets(Beside):
 
         for entry in sequence:
             key, sheet = self._named(entry, self.menu), self._named(entry, self.rule.sequence)
-            menu = menus.get(key) if key is not None and shown[key] == 1 else None
+            again = key is not None and key in met  # it stands here a second time
+            menu = menus.get(key) if key is not None and not again else None
+            met |= {key} if key is not None else set()
             at = by_key.get(sheet, -1) if sheet is not None and named[sheet] == 1 else -1
             item = None
             if at >= first:

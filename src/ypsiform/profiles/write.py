@@ -24,7 +24,7 @@ from .counted import Counted
 from .files import new_tree, shape_of
 from .items import Items
 from .pages import Pages
-from .places import offered, places_of
+from .places import offered, places_of, sequences_of
 from .read import implied_place
 from .records import Pairs, RecordRule, marks_of, plain
 from .schema import Profile, Theme
@@ -1061,7 +1061,7 @@ class _Writer:
 
         The second value is true for a menu; all others are unread and stay where they are.
         """
-        old = standing if isinstance(standing, list) else []
+        old = standing if isinstance(standing, list) else [standing] if standing else []
         own = self.plan.own
         here = f"{self.profile.locations.at}/{name}"
         known = {menu.key for menu in own.menus} if own is not None else set()
@@ -1079,9 +1079,11 @@ class _Writer:
 
     def _sequences(self, node: Any, name: str, key: str | None) -> None:
         """A location holds a list where its theme has a sequence there, and one menu elsewhere."""
-        standing = self.shape.step(node, name)
-        if key is None and isinstance(standing, list):
-            own = self.plan.own.locations if self.plan.own is not None else []
+        standing, there = self.shape.step(node, name), self.plan.own
+        was = sequences_of(self.profile, there.theme) if there is not None else set()
+        listed = f"{self.profile.locations.at}/{name}" in was and standing is not None
+        if key is None and (listed or isinstance(standing, list)):
+            own = there.locations if there is not None else []
             menus = [menu for place in own if place.name == name for menu in place.menus]
             self.shape.put(node, name, next(iter(menus), None))
         elif key is not None and name in self.plan.placements:
