@@ -157,7 +157,7 @@ def _fitting(loose: bool, source: Surveyed) -> Iterator[None]:
     """What a `loose` document keeps as unread may be nothing that a file can hold: say so."""
     try:
         yield
-    except _UNFIT:
+    except (AuditError, *_UNFIT):
         if not loose:
             raise
         message = f"what it says does not fit into a file of {source.profile.name}"

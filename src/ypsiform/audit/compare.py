@@ -551,7 +551,8 @@ class Audit:
 
     def _target(self, side: Side, was: Target, now: Target) -> Outcome:
         if side.same:
-            return "kept" if was == now else "altered"
+            nowhere = was.kind == now.kind == "none"  # however the file says so
+            return "kept" if nowhere or was == now else "altered"
         if was.address is not None and was.address == now.address and was.kind in _AS_READ:
             return "kept"
         if was.kind == "product" and was.content is None and was.address is None:

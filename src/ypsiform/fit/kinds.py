@@ -213,7 +213,7 @@ class Targets:
                 return _script(target.address)
             tail = parts.tail
         if kind == "none":
-            return Fate(target if work.same_file else NOWHERE)
+            return Fate(target if work.as_it_stands else NOWHERE)
         if kind in CONTENT_KINDS and target.content is None and target.address is None:
             return self._unresolved(target, None)
         if work.same_file:
