@@ -279,6 +279,9 @@ class Targets:
         known = self.contents.get((kind, target.content or ""))
         same = known is not None and (known.kind, known.id, known.path) == (*pair, there.path)
         ours = pair not in self.behind
+        if ours and target.address is not None and not work.same_file:
+            # A destination without an address takes a whole one for another site's.
+            ours = self.there.read(target.address).kind in ("page", "home", "file")
         if work.same_platform and same and (ours or target.address is None):
             return Fate(target)  # the same page of the same site: it is said as it was
         made = Target(there.kind, there.id)

@@ -122,7 +122,8 @@ def assign(work: Work) -> None:
                 there = holder = None
             else:
                 left = False
-            if there is not None and holder is fate:
+            # In a sequence it may stand behind another one.
+            if there is not None and (holder is fate or there in fate.locations):
                 continue
             if fate.locations and keys.placed_once(work):
                 like = (place.purpose, place.audience)

@@ -358,8 +358,8 @@ class _Reader:
         kind = rule.kind or values.get("kind")
         path = values.get("path")
         ident = values.get("id", key or path)
-        if kind is None or ident is None:
-            return None
+        if kind is None or not ident:
+            return None  # nothing can point to it
         if path is None and rule.path and key is not None:
             path = rule.path.replace("{key}", key)
         return Content(
@@ -589,7 +589,12 @@ class _Reader:
         self.whole.pop(here, None)
         if left:
             extras.append(Extra(rule.at, left))
+        first = {menu.key for menu, _ in menus}  # each stands there once; again it is unread
         for entry in stay:
+            key = entry.get(place.sequence) if isinstance(entry, dict) else None
+            if isinstance(key, str) and key in first and len(entry) == 1:
+                first.remove(key)
+                continue
             if entry in unread:
                 unread.remove(entry)
             elif place.sequence in entry:

@@ -469,7 +469,9 @@ class _Writer:
         places = self._places_of(menu)
         if places is not None:
             shape = self.shape.of(self.profile.menus.at or "")
-            if places or inner(shape, node, slot.key) is not None:
+            held = inner(shape, node, slot.key)
+            blank = isinstance(held, str) and not held.strip()  # it names none, and may stay
+            if places or (held is not None and not blank):
                 set_at(shape, node, slot.key, slot.encode(places) if places else None)
 
     def _places_of(self, menu: Menu) -> Any:
@@ -835,7 +837,8 @@ class _Writer:
                 structure = self._structure(rows, row, menu, made, ways)
                 # What stands beside the items and is part of no panel is still what it was.
                 beside = [e for e in thing.extras if e.path == "#name"] if tie.beside else []
-                part = self.parts.get(id(thing)) or ("column" if beside else None)
+                column = "column" if beside and self.items.by_part.get("column") else None
+                part = self.parts.get(id(thing)) or column
                 extras = tuple(extra for extra in thing.extras if extra not in beside)
                 said = replace(thing, extras=extras) if beside else thing
                 pairs = self.items.pairs(said, structure, part)
