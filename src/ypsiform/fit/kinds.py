@@ -145,6 +145,9 @@ class Targets:
         parts = self.there.read(address)
         if parts.kind == "script":  # the path of a content, which strangers wrote too
             return _script(address)
+        if parts.kind == "none" and made.kind != "none" and made.content is None:
+            # The address of a content may be none that leads anywhere.
+            return Fate(NOWHERE, "link.unresolved", self.words(made), "nowhere")
         content = self.by_path.get(parts.path) if parts.kind in ("home", "page", "file") else None
         if made.content is None and content is not None:
             made = Target(content.kind, content.id, address)
