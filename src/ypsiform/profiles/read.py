@@ -485,7 +485,7 @@ class _Reader:
                             )
                         item, values = self._item(record.pairs(node), here)
                         at += 1
-                        item.id = values.get(tie.id or "", f"{ident}.{at}")
+                        item.id = values.get(tie.id or "") or f"{ident}.{at}"
                         into.append(item)
                         if tie.order and not tie.keyed:
                             ranks.append(self._rank(inner(shape, node, tie.order), here))

@@ -103,7 +103,7 @@ class Tied:
             return above, 0
         parts = number.split(rule.between)
         if rule.structure == "lineage":
-            item.id = values.get(rule.id or "", parts[-1])
+            item.id = values.get(rule.id or "") or parts[-1]
             return (parts[-2] if len(parts) > 1 else ""), whole(rule.order, values)
         if not all(part.isascii() and part.isdigit() for part in parts):
             raise FormatError(f"{rule.number}: {number!r} is not a place in an outline")
@@ -118,7 +118,7 @@ class Tied:
         parts = tuple(number.split(rule.between))
         # Not by the number of entries: a record that stands for a group adds none.
         self.labelled += 1
-        item.id = values.get(rule.id or "", f"{self.menu.key} {self.labelled}")
+        item.id = values.get(rule.id or "") or f"{self.menu.key} {self.labelled}"
         if not item.label:
             item.label = parts[-1]
         above = ""
