@@ -1108,3 +1108,16 @@ def test_pictures_of_a_sheet_stand_before_the_column_that_they_name() -> None:
     flat = convert(data, "x", "quillmoor/breakwater")
     sound(flat, "quillmoor/breakwater")
     assert len(panels(flat.data, "quillmoor/breakwater")[0].columns) == 5
+
+
+def test_a_list_of_nothing_stays_in_its_own_tray() -> None:
+    lists = [{"tree": "main"}, {"tree": "m0"}]
+    file = {"stallmere": 3, "site": "https://x.example", "frame": {"theme": "broad"}}
+    file["stock"] = {name: [] for name in ("page", "good", "aisle", "story")}
+    entry = {"text": "Quay", "link": {"address": "/quay"}}
+    trees = [{"key": "main", "title": "Islands", "entries": []}, {"key": "m0", "title": ""}]
+    trees.append({"key": "foot", "title": "Foot", "entries": [entry]})
+    tray = {"under": {"text": "Quay"}, "columns": [lists]}
+    file |= {"trees": trees, "frame": {"theme": "broad", "header": "foot"}, "trays": [tray]}
+    made = json.loads(convert(json.dumps(file).encode(), "s.json", "stallmere").data)
+    assert made["trays"] == [tray] and {tree["key"] for tree in made["trees"]} >= {"m0", "main"}

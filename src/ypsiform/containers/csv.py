@@ -36,7 +36,7 @@ def unmarked(cell: str) -> str:
 
 def has_marks(tree: Any) -> bool:
     """Whether each cell of a table that could be taken for a formula is marked, and one is."""
-    found = [cell for row in tree["rows"] for cell in row.values() if _FORMULA.match(cell)]
+    found = [cell for row in tree.get("rows", ()) for cell in row.values() if _FORMULA.match(cell)]
     return bool(found) and all(cell[0] == "'" for cell in found)
 
 

@@ -79,8 +79,11 @@ def _sayable(work: Work, panel: Panel) -> bool:
     capacity = capacity_of(work)
     blocks = [block for column in panel.columns for block in column.blocks]
     lists = [block for block in blocks if isinstance(block, Links)]
-    if not isinstance(work.strategy, Cells) and any(not (b.heading or b.items) for b in lists):
-        return False  # a list of nothing shows only where it has a record of its own
+    # A list of nothing is written only where it has a record of its own.
+    kept = isinstance(work.strategy, Bound) and work.same_encoding
+    kept = kept or isinstance(work.strategy, Cells)
+    if not kept and any(not (b.heading or b.items) for b in lists):
+        return False
     deep = any(getattr(item, "children", ()) for block in lists for item in block.items)
     if deep and work.strategy is not None and not capacity.nested and not work.same_encoding:
         return False
