@@ -180,7 +180,7 @@ def _copy(work: Work, menu: Menu, copy: Fate, language: str) -> list[str]:
             item,
             id=f"{item.id}.{language}",
             label=text,
-            inherited=False,
+            inherited=item.inherited and not text,  # a label of no text is that of its page
             children=[],
             panel=None,
             translations=(),
