@@ -129,8 +129,17 @@ def _pages(planned: Planned, back: Site, pages: Pages | None) -> Iterator[str]:
     # Of pages of one id only the first has a place, and that one may be the root of a menu.
     twice = {ident.partition(AGAIN)[0] for ident in was if AGAIN in ident}
     unused = [ident for ident in unused if ident not in twice]
-    if unused != [ident for ident in was if ident in unused]:
-        yield "pages that no menu shows stand in another order"
+    # Below each page: the pages above them may be shown in another order than they were.
+    order = {ident: at for at, ident in enumerate(was)}
+    last: dict[str, int] = {}
+    for ident in unused:
+        here, at = pages.get(ident), order.get(ident, -1)
+        if here is None or at < 0:
+            continue
+        if at < last.get(here.above, -1):
+            yield "pages that no menu shows stand in another order"
+            return
+        last[here.above] = at
 
 
 MOST = 20

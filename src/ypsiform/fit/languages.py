@@ -109,16 +109,23 @@ def copies(work: Work, fate: Fate) -> None:
     if work.options.languages != "menus" or made is None:
         return
     found: dict[str, list[int]] = {}
+    blank: dict[str, list[int]] = {}
     count = 0
     stack = list(reversed(made.items))
     while stack:
         item = stack.pop()
         count += 1
         source = rows[item.number] if item.number >= 0 else None
-        for language, _ in source.translations if isinstance(source, Item) else ():
+        for language, text in source.translations if isinstance(source, Item) else ():
             if language != work.language:
-                found.setdefault(language, []).append(item.number)
+                group = blank if _is_of_its_page(work, item, text) else found
+                group.setdefault(language, []).append(item.number)
         stack.extend(inner for inner, _ in below(item) if isinstance(inner, Item))
+    for language, unsaid in sorted(blank.items()):
+        covers = [Cover(0, "item", tuple(unsaid), f"label@{language}")]
+        names = tuple(work.label(row) for row in unsaid)
+        menu = fate.menu.id
+        work.loss("label.language", "dropped", covers, menu=menu, before=language, labels=names)
     only_some = audience_of(fate.menu, work.placements) != EVERYONE
     for language, labelled in sorted(found.items()):
         covers = [Cover(0, "item", tuple(labelled), f"label@{language}")]
@@ -172,6 +179,8 @@ def _copy(work: Work, menu: Menu, copy: Fate, language: str) -> list[str]:
         source = work.rows.things[item.number] if item.number >= 0 else None
         words = dict(source.translations) if isinstance(source, Item) else {}
         label = words.get(language)
+        if label is not None and _is_of_its_page(work, item, label):
+            label = None
         text = work.clean_label(label) if label is not None else item.label
         text = cut(text, longest) if longest is not None else text
         text = unlike(text, seen, longest) if copy.limits.unique_labels else text
@@ -196,3 +205,8 @@ def _copy(work: Work, menu: Menu, copy: Fate, language: str) -> list[str]:
         inner = [thing for thing, _ in below(item) if isinstance(thing, Item)]
         stack.extend((thing, made.children) for thing in reversed(inner))
     return left
+
+
+def _is_of_its_page(work: Work, item: Item, text: str) -> bool:
+    """Whether an item with a label of no text would be called like its page."""
+    return not text and work.profile.inherits and item.target.content is not None

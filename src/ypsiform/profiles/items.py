@@ -55,7 +55,8 @@ class Kind:
 
     def match(self, values: Values) -> Values | None:
         """The id, key and address that a record gives; None where it is of another kind."""
-        if self.rule.word and self.rule.word not in values.get("classes", ()):
+        words: Any = values.get("classes ", values.get("classes", ()))
+        if self.rule.word and self.rule.word not in words:
             return None
         for key, word in self.fixed:
             if word == "*":
@@ -147,10 +148,13 @@ class Items:
         if tie.structure == "nested" and tie.order:
             own.append(tie.order)
         there = [key for kind in self.kinds for key, word in kind.fixed if word == "*"]
+        # A key of the file may be called like a field that stands elsewhere.
+        self.called = {fact: f"{fact} " for fact in rule.fields if fact in raw}
         self.record = RecordRule(
             shape,
             rule.fields,
             raw=raw,
+            called=self.called,
             present=there,
             own=own,
             fold=rule.fold,
@@ -333,14 +337,16 @@ class Items:
         for key in self.rule.needed:
             if key not in values:
                 raise FormatError(f"it has no {key.replace('/', '.')}, which is needed")
+        own = kind.rule.label if kind is not None else None
+        label = values.get(own, "") if own else None
+        values = self._facts(values) if self.called else values
         if kind is not None and kind.rule.word:
             classes = tuple(word for word in values["classes"] if word != kind.rule.word)
             values = {**values, "classes": classes}
         if "badge" not in values:  # days of none are no fact of the item
             slots = self.record.slots
             extras += [Extra(slots[n].key, values[n]) for n in _BADGE[1:] if values.get(n)]
-        own = kind.rule.label if kind is not None else None
-        label = values.get(own, "") if own else values.get("label", "")
+        label = label if label is not None else values.get("label", "")
         words: dict[str, str] = values.get("translations") or {}
         if type(label) is dict:
             label, words = self._main_label(label)
@@ -363,6 +369,12 @@ class Items:
             extras=tuple(extras),
             origin=place,
         )
+
+    def _facts(self, values: Values) -> Values:
+        """The values of a record by the names of their facts alone."""
+        made = {name: value for name, value in values.items() if name not in self.called}
+        found = {fact: made.pop(name) for fact, name in self.called.items() if name in made}
+        return {**made, **found}
 
     language = ""
     """The language that labels without one are in, known from the site or from the first label."""

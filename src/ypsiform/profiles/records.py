@@ -219,6 +219,7 @@ class RecordRule:
     """Reads records into values by slot name, and writes them back.
 
     `raw` are further keys that are read and written as they stand; their slot is the key itself.
+    `called` are other names for the values of fields, where a raw key is called like one of them.
     `marks` are values that say nothing where they stand, and that others write.
     """
 
@@ -237,6 +238,7 @@ class RecordRule:
         constants: Mapping[str, Any] | None = None,
         marks: Mapping[str, str] | None = None,
         present: Iterable[str] = (),
+        called: Mapping[str, str] | None = None,
     ) -> None:
         self.shape = shape
         self.fold = fold
@@ -247,6 +249,7 @@ class RecordRule:
         self.numbers = frozenset(numbers)
         self.blanks = tuple(blanks)
         self.constants = dict(constants or {})
+        self.called = called or {}
         self.needed: list[tuple[str, str]] = []
         self.slots: dict[str, Slot] = {}
         self.patterns: list[tuple[str, str]] = []
@@ -291,9 +294,10 @@ class RecordRule:
             for word, key in flags:
                 self._known[key] = (f"{field} {word}", decode)
             return
-        self._known[rule.at] = (field, None if as_it_is else decode)
+        name_ = self.called.get(field, field)
+        self._known[rule.at] = (name_, None if as_it_is else decode)
         if rule.needed:
-            self.needed.append((field, rule.at))
+            self.needed.append((name_, rule.at))
 
     def pairs(self, node: Any) -> Pairs:
         """The keys and values of a record: folded children and nested keys laid out flat."""
@@ -421,18 +425,19 @@ class RecordRule:
 
     def _join_flags(self, values: Values) -> None:
         for field, slot in self.flags.items():
+            called = self.called.get(field, field)
             there = {word: values.pop(f"{field} {word}", None) for word, _ in slot.flags}
             if slot.but:
                 off = {word for word, value in there.items() if value is True}
-                values[field] = tuple(word for word in slot.but if word not in off)
+                values[called] = tuple(word for word in slot.but if word not in off)
             elif any(value is not None for value in there.values()):
-                values[field] = tuple(word for word, value in there.items() if value is not False)
+                values[called] = tuple(word for word, value in there.items() if value is not False)
 
     def _unread(self, key: str, value: Any, values: Values, extras: list[Extra]) -> None:
         again = _times(extras, key)
         for field, start in self.patterns:
             if key.startswith(start) and len(key) > len(start) and type(value) is str:
-                group = values.setdefault(field, {})
+                group = values.setdefault(self.called.get(field, field), {})
                 if key[len(start) :] not in group:
                     group[key[len(start) :]] = value
                     return
