@@ -257,3 +257,33 @@ def test_null_and_absent_are_the_same() -> None:
     done = convert(json.dumps(document).encode(), "new.json", "stallmere")
     assert done.fitted.losses == []
     assert done.source.site.extras == ()
+
+
+def test_a_key_may_be_called_like_a_field_that_stands_elsewhere(tmp_path: Path) -> None:
+    """The address stands under `label`, the classes of kinds under `hidden`: each is what it is."""
+    profile = """
+profile = 1
+id = "crossed"
+name = "Crossed"
+container = "json"
+recognise = { keys = ["menus"] }
+menus = { at = "menus", fields = { key = "key" } }
+locations = { form = "names", open = true }
+[site]
+[items]
+tie = { structure = "nested", inside = "below" }
+fields = { label = "description", description = "window" }
+kinds = [
+  { when = { hidden = "page" }, kind = "page", key = "label" },
+  { when = { hidden = "to" }, kind = "address", address = "label" },
+]
+"""
+    (tmp_path / "p.toml").write_text(profile, "utf-8")
+    item = {"description": "Fares", "window": "All of them", "hidden": "to", "label": "/fares"}
+    data = json.dumps({"menus": [{"key": "main", "below": [item]}]}).encode()
+    by = str(tmp_path / "p.toml")
+    made = read(data, "s.json", by)[0].site.menus[0].items[0]
+    assert (made.label, made.target.address, made.hidden) == ("Fares", "/fares", False)
+    assert made.traits.description == "All of them" and made.extras == ()
+    again = json.loads(convert(data, "s.json", by, from_=by).data)["menus"][0]["below"][0]
+    assert {key: again[key] for key in item} == item

@@ -71,6 +71,8 @@ def _references(items: Items, others: list[Table], taken: set[str]) -> list[Refe
                     continue
                 # Values of another kind may stand in the same field; small numbers meet by chance.
                 chance = all(value.isdigit() and len(value) < 2 for value in hits)
+                if chance and 4 * len(hits) < len(values):
+                    continue
                 score = 0.4 + 0.4 * len(hits) / len(values) + 0.2 * says(ident, "id")
                 score -= 0.3 if chance and not says(field, "id") else 0.0
                 if says(field, "order") or says(field, "level"):

@@ -519,6 +519,9 @@ def _panels(profile: Profile, rule: PanelRule, at: Steps) -> Iterator[Fault]:
         listed: Steps = [*at[:-1], "locations"] if theme is not None else ["locations", "offered"]
         number = places.index(here)
         yield Fault([*listed, number], f"the location {rule.location!r} says no 'sequence'")
+    lists = any(block.holds == "links" for block in rule.blocks)
+    if rule.encoding in ("bound", "cells") and not lists:
+        yield Fault([*at, "blocks"], f"the encoding {rule.encoding} needs a block of links")
     for word, style in rule.styles.items():
         if style not in ("columns", "tabs"):
             hint = near(style, ("columns", "tabs"))

@@ -23,7 +23,7 @@ from ..model import (
     Target,
     Traits,
 )
-from .records import Pairs, RecordRule, Values, marks_of
+from .records import Pairs, RecordRule, Values, marks_of, plain
 from .schema import KindRule, Profile
 
 _TRAITS = frozenset(TRAIT_NAMES)
@@ -148,8 +148,10 @@ class Items:
         if tie.structure == "nested" and tie.order:
             own.append(tie.order)
         there = [key for kind in self.kinds for key, word in kind.fixed if word == "*"]
-        # A key of the file may be called like a field that stands elsewhere.
-        self.called = {fact: f"{fact} " for fact in rule.fields if fact in raw}
+        # A key of the file may be called like a fact that stands elsewhere, or nowhere.
+        here = {fact for fact, short in rule.fields.items() if plain(short).at == fact}
+        facts = {*_TRAITS, *_BADGE, "label", "hidden", "translations"} - here
+        self.called = {fact: f"{fact} " for fact in facts & raw.keys()}
         self.record = RecordRule(
             shape,
             rule.fields,
@@ -295,9 +297,9 @@ class Items:
     def said_in(self, target: Target, key: str) -> Any:
         """What the key of an item's record says of a target."""
         pairs = self.pairs(Item("", "", target), [])
-        plain = [value for name, value in pairs if name == key]
-        if plain:
-            return plain[0]
+        whole = [value for name, value in pairs if name == key]
+        if whole:
+            return whole[0]
         inside = [(name, value) for name, value in pairs if name.startswith(f"{key}/")]
         return {name.removeprefix(f"{key}/"): value for name, value in inside} or None
 

@@ -129,6 +129,8 @@ class Pages:
                 raise FormatError(f"{rule.roots}: a list of pages is needed", place=place)
             if not all(type(root) in (int, str) for root in roots):
                 raise FormatError(f"{rule.roots}: the id of a page is needed", place=place)
+            if len({str(root) for root in roots}) < len(roots):
+                raise FormatError(f"{rule.roots}: a page is named twice", place=place)
             if type(reach) is not int or reach < 1:
                 raise FormatError(f"{rule.reach}: a whole number from 1 is needed", place=place)
             found.append(Bar(place, node, name, roots, reach, str(order)))
