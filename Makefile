@@ -3,7 +3,7 @@
 PYTHON ?= python3
 BIN := .venv/bin
 
-.PHONY: demo test test-all damage fuzz bench clean
+.PHONY: demo test test-all damage fuzz values bench clean
 
 .venv/installed: pyproject.toml
 	$(PYTHON) -m venv .venv
@@ -23,6 +23,10 @@ test-all: .venv/installed
 # Some 300 damages of each kind to what is written for each platform and theme: about ten minutes.
 damage: .venv/installed
 	YPSIFORM_DAMAGES=100 $(BIN)/python -m pytest tests/test_damage.py
+
+# Every field of each platform's files set to every odd value: about half an hour on one processor.
+values: .venv/installed
+	$(BIN)/python -m tests.every_value $(if $(SEED),--seed $(SEED))
 
 # Damaged files of every kind, 50,000 of them under a new seed: about half an hour on two processors.
 fuzz: .venv/installed
