@@ -129,6 +129,8 @@ def _pages(planned: Planned, back: Site, pages: Pages | None) -> Iterator[str]:
     # Of pages of one id only the first has a place, and that one may be the root of a menu.
     twice = {ident.partition(AGAIN)[0] for ident in was if AGAIN in ident}
     unused = [ident for ident in unused if ident not in twice]
+    if len(set(unused)) < len(unused):
+        yield "a page that no menu shows stands there twice"
     # Below each page: the pages above them may be shown in another order than they were.
     order = {ident: at for at, ident in enumerate(was)}
     last: dict[str, int] = {}
