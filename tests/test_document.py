@@ -251,12 +251,9 @@ HEAD = {"block": "links", "heading": 2, "items": []}
         ([*ITEM, "panel"], {"columns": [UNLED]}, "the links in it are 1, and `links` names 0"),
         ([*ITEM, "panel"], {"columns": [], "style": "grid"}, "known are columns, tabs, freehand"),
         (["menus", 0, "items", 0, "panel"], {"columns": [{"blocks": [HEAD]}]}, "that is a link"),
-        (["contents", 0, "path"], "#", "contents[0].path: '#' is the path of no page"),
         (["contents", 0, "extras"], [{"path": "a", "value": 1}] * 2, "contents[0].extras: two"),
-        (["languages"], ["en nb"], "languages[0]: 'en nb' is no language"),
         (["locations", 0, "name"], "", "locations[0].name: a location has no name"),
         ([*ITEM, "translations"], {"": "Nord"}, "further language has no language"),
-        ([*ITEM, "traits"], {"devices": ["watch"]}, "devices are each of desktop and handset once"),
         ([*ITEM, "extras"], [{"path": "a", "value": 1}] * 2, "have one path: number them"),
     ],
 )
@@ -402,3 +399,19 @@ def test_an_item_on_no_device_stays_on_none() -> None:
     assert b"no,no" in convert(data, "f.json", "tilewick/gable").data
     told = [f.before for f in convert(data, "f.json", "csv").findings if f.code == "trait.device"]
     assert told == ["no device"]
+
+
+@pytest.mark.parametrize("path", ["#", "/files/a.pdf", "https://other.example/x", ""])
+def test_a_document_holds_whatever_was_read(path: str) -> None:
+    """Paths that are no page's, and devices that nobody knows, are in the site all the same."""
+    leaves = f'<leaves><article no="1" at="{path}"><name>A</name></article></leaves>'
+    data = f'<quillmoor version="4" root="https://x.example" speaks="en">{leaves}</quillmoor>'
+    made = convert(data.encode(), "x.xml", "ypsiform").data
+    assert read(made, "d.json")[0].site.contents[0].path == path
+    assert convert(made, "d.json", "quillmoor").audited.facts["dropped"] == 0
+    table = b"menu,level,label,address,devices\nmain,1,A,/a,desktop desktop\nmain,1,B,/b,watch\n"
+    again = read(convert(table, "t.csv", "ypsiform").data, "d.json")[0].rows.things
+    assert [t.traits.devices for t in again if isinstance(t, Item)] == [
+        ("desktop",) * 2,
+        ("watch",),
+    ]

@@ -25,7 +25,6 @@ from .errors import FormatError
 from .findings import Finding, notice
 from .markup import links_in, links_in_text
 from .model import (
-    ALL_DEVICES,
     PLAIN,
     STYLES,
     TARGET_KINDS,
@@ -565,13 +564,6 @@ def _known(site: Site, file: str) -> None:
     for at, content in enumerate(site.contents):
         if _twice(content.extras):
             raise FormatError(TWICE, file=file, place=f"contents[{at}].extras")
-        if content.path is not None and hosts.read(content.path).kind not in ("page", "home"):
-            message = f"{content.path!r} is the path of no page"
-            raise FormatError(message, file=file, place=f"contents[{at}].path")
-    for at, language in enumerate(site.languages):
-        if len(language.split()) != 1:
-            message = f"{language!r} is no language"
-            raise FormatError(message, file=file, place=f"languages[{at}]")
     menus: set[str] = set()
     for at, menu in enumerate(site.menus):
         if _twice(menu.extras):
@@ -660,9 +652,6 @@ class _Menus:
         """What an item says must be said once, and in a language."""
         if "" in part.translations:
             raise self.fail("a label in a further language has no language", at)
-        devices = part.traits.devices
-        if len(set(devices) & set(ALL_DEVICES)) < len(devices):
-            raise self.fail(f"devices are each of {' and '.join(ALL_DEVICES)} once at most", at)
         if _twice(part.extras):
             raise self.fail(TWICE, at)
 
