@@ -525,10 +525,6 @@ def _twice(extras: Sequence[Extra]) -> bool:
     return len(extras) > 1 and len({(e.path, e.again) for e in extras}) < len(extras)
 
 
-def _links_of_text(text: Text) -> Sequence[object]:
-    return links_in_text(text.body, text.form)
-
-
 def _known(site: Site, file: str) -> None:
     """What a document refers to must be there, and be there once."""
     contents = {(content.kind, content.id) for content in site.contents}
@@ -541,7 +537,11 @@ def _known(site: Site, file: str) -> None:
         origins.add(thing.origin)
         if isinstance(thing, Piece) and isinstance(thing.holds, Markup | Text):
             held = thing.holds
-            inside = links_in(held.html) if isinstance(held, Markup) else _links_of_text(held)
+            inside = (
+                links_in(held.html)
+                if isinstance(held, Markup)
+                else links_in_text(held.body, held.form)
+            )
             if len(inside) != len(held.links):
                 message = f"the links in it are {len(inside)}, and `links` names {len(held.links)}"
                 raise FormatError(message, file=file, place=thing.origin)

@@ -121,7 +121,7 @@ def _inside(table: Table) -> tuple[str, float] | None:
         if theirs is None or (mine is not None and key.startswith(f"{mine.field}/")):
             continue  # what stands in a label is not written beside it
         close = alike(table, below, key) + 0.3 * says(key, "children")
-        if mine is not None and theirs is not None and mine.field == theirs.field:
+        if mine is not None and mine.field == theirs.field:
             close += 0.3
         if close >= 0.6 and (best is None or close > best[1]):
             best = (key, close)

@@ -266,7 +266,7 @@ def _holds(block: Block, capacity: Capacity) -> bool:
         return False
     if isinstance(held, Text) and held.form != capacity.text_form:
         return False
-    if isinstance(held, Text | Generated) and not sayable(held, capacity):
+    if not sayable(held, capacity):
         return False
     active = isinstance(held, Markup) and bool(cleaned(held.html).taken)
     return isinstance(held, capacity.holds) and not active

@@ -139,9 +139,10 @@ class Sheets(Beside):
 
         for entry in sequence:
             key, sheet = self._named(entry, self.menu), self._named(entry, self.rule.sequence)
-            again = key is not None and key in met  # it stands here a second time
-            menu = menus.get(key) if key is not None and not again else None
-            met |= {key} if key is not None else set()
+            menu = None
+            if key is not None and key not in met:  # a second time it is unread
+                met.add(key)
+                menu = menus.get(key)
             at = by_key.get(sheet, -1) if sheet is not None and named[sheet] == 1 else -1
             item = None
             if at >= first:
