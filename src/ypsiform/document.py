@@ -23,7 +23,7 @@ from .containers import Repeated
 from .containers.json import deep, write
 from .errors import FormatError
 from .findings import Finding, notice
-from .markup import links_in, links_in_text
+from .markup import links_of
 from .model import (
     PLAIN,
     STYLES,
@@ -529,59 +529,50 @@ def _known(site: Site, file: str) -> None:
     """What a document refers to must be there, and be there once."""
     contents = {(content.kind, content.id) for content in site.contents}
     hosts = Hosts(site.addresses)
+
+    def fail(message: str, place: str) -> FormatError:
+        return FormatError(message, file=file, place=place)
+
     origins: set[str] = set()
     for thing in rows_of(site.menus).things:
         if thing.origin and thing.origin in origins:
-            message = "two items or blocks say that they come from this place"
-            raise FormatError(message, file=file, place=thing.origin)
+            raise fail("two items or blocks say that they come from this place", thing.origin)
         origins.add(thing.origin)
         if isinstance(thing, Piece) and isinstance(thing.holds, Markup | Text):
-            held = thing.holds
-            inside = (
-                links_in(held.html)
-                if isinstance(held, Markup)
-                else links_in_text(held.body, held.form)
-            )
-            if len(inside) != len(held.links):
-                message = f"the links in it are {len(inside)}, and `links` names {len(held.links)}"
-                raise FormatError(message, file=file, place=thing.origin)
+            inside, named = len(links_of(thing.holds)), len(thing.holds.links)
+            if inside != named:
+                raise fail(f"the links in it are {inside}, and `links` names {named}", thing.origin)
         for target in targets_of(thing):
             if target.kind not in TARGET_KINDS:
-                raise FormatError(
-                    f"there is no kind of target {target.kind!r}", file=file, place=thing.origin
-                )
+                raise fail(f"there is no kind of target {target.kind!r}", thing.origin)
             odd = _contradiction(target, hosts)
             if odd:
-                raise FormatError(odd, file=file, place=thing.origin)
+                raise fail(odd, thing.origin)
             if target.content is not None and (target.kind, target.content) not in contents:
-                raise FormatError(
+                raise fail(
                     f"there is no {target.kind} with the id {target.content!r} among the contents",
-                    file=file,
-                    place=thing.origin,
+                    thing.origin,
                 )
-    if _twice(site.extras):
-        raise FormatError(TWICE, file=file, place="extras")
-    for at, content in enumerate(site.contents):
-        if _twice(content.extras):
-            raise FormatError(TWICE, file=file, place=f"contents[{at}].extras")
     menus: set[str] = set()
     for at, menu in enumerate(site.menus):
-        if _twice(menu.extras):
-            raise FormatError(TWICE, file=file, place=f"menus[{at}].extras")
         if menu.id in menus:
-            message = f"two menus have the id {menu.id!r}"
-            raise FormatError(message, file=file, place=f"menus[{at}].id")
+            raise fail(f"two menus have the id {menu.id!r}", f"menus[{at}].id")
         menus.add(menu.id)
     for at, location in enumerate(site.locations):
         if not location.name:
-            raise FormatError("a location has no name", file=file, place=f"locations[{at}].name")
+            raise fail("a location has no name", f"locations[{at}].name")
+        place = f"locations[{at}].menus"
         for name in location.menus:
             if name not in menus:
-                message = f"there is no menu {name!r}"
-                raise FormatError(message, file=file, place=f"locations[{at}].menus")
+                raise fail(f"there is no menu {name!r}", place)
         if len(set(location.menus)) < len(location.menus):
-            message = f"the location {location.name!r} names a menu twice"
-            raise FormatError(message, file=file, place=f"locations[{at}].menus")
+            raise fail(f"the location {location.name!r} names a menu twice", place)
+    extras = [("extras", site.extras)]
+    extras += [(f"contents[{at}].extras", c.extras) for at, c in enumerate(site.contents)]
+    extras += [(f"menus[{at}].extras", menu.extras) for at, menu in enumerate(site.menus)]
+    for place, found in extras:
+        if _twice(found):
+            raise fail(TWICE, place)
 
 
 class _Menus:

@@ -9,6 +9,8 @@ from functools import lru_cache
 from html import escape, unescape
 from typing import TYPE_CHECKING, NamedTuple
 
+from .model import Markup, Text
+
 if TYPE_CHECKING:
     from lxml.html import HtmlElement
 
@@ -55,6 +57,13 @@ def links_in_text(body: str, form: str) -> list[Link]:
     if form != "markdown":
         return []
     return [(words, address) for mark, words, address in _WRITTEN.findall(body) if not mark]
+
+
+def links_of(held: Markup | Text) -> list[Link]:
+    """The links inside a block of a panel, in the order of its `links`."""
+    if isinstance(held, Text):
+        return links_in_text(held.body, held.form)
+    return links_in(held.html)
 
 
 def linked(links: Iterable[Link]) -> str:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from typing import NamedTuple
 
 from msgspec.structs import replace
 
 from ..findings import Cover
-from ..markup import Link, links_in, links_in_text, relinked, relinked_text
+from ..markup import links_of, relinked, relinked_text
 from ..model import (
     Form,
     Generated,
@@ -58,7 +58,8 @@ def offers(work: Work, targets: Targets, piece: Piece) -> list[Offer]:
     whole = isinstance(holds, Text) and holds.target is not None
     if isinstance(holds, Text) and holds.target is not None:
         found.append(Offer(holds.body, holds.target, None, 0))
-    for at, ((words, address), target) in enumerate(_inside(holds), whole):
+    inside = zip(links_of(holds), holds.links, strict=False)
+    for at, ((words, address), target) in enumerate(inside, whole):
         if target.kind not in ("none", "fragment") and targets.of(target).code != "link.script":
             found.append(Offer(words or address, target, None, at))
     return found
@@ -76,12 +77,6 @@ def _of_menu(work: Work, piece: Piece, key: str) -> list[Offer]:
     ]
 
 
-def _inside(held: Markup | Text) -> Iterable[tuple[Link, Target]]:
-    """The links inside a block, each with its target."""
-    found = links_in(held.html) if isinstance(held, Markup) else links_in_text(held.body, held.form)
-    return zip(found, held.links, strict=False)
-
-
 def relink(work: Work, targets: Targets, row: int, held: Held, names: Sequence[int]) -> Held:
     """A block with its inner links as they are at the destination; a loss for those that are not.
 
@@ -97,7 +92,8 @@ def relink(work: Work, targets: Targets, row: int, held: Held, names: Sequence[i
     lost: list[str] = []
     covers: list[Cover] = []
     whole = isinstance(held, Text) and held.target is not None
-    for at, ((words, address), target) in enumerate(_inside(held), whole):
+    inside = zip(links_of(held), held.links, strict=False)
+    for at, ((words, address), target) in enumerate(inside, whole):
         fate = targets.of(target)
         there = targets.as_address(fate.target)
         addresses[address] = there.address or "#"
