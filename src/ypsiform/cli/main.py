@@ -21,6 +21,7 @@ COMMANDS = {
     "platforms": "List the platforms, or show what one of them can hold.",
     "profile": "Draft a profile of an unknown export, check one, or print the schema.",
     "explain": "Explain a finding code in plain words.",
+    "standin": "Run a simulated platform as a service, to look at its pages.",
     "demo": "Write the demo data and run the whole example on it.",
 }
 
