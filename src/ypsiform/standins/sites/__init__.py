@@ -30,8 +30,16 @@ class Site(Protocol):
     def roles(self, data: bytes) -> set[str]:
         """The words for visitors that a file uses."""
 
-    def places(self, data: bytes, visitor: Visitor, theme: str = "") -> list[Place]:
-        """What the places of a site show to a visitor; `theme` where the file does not say it."""
+    def contents(self, data: bytes) -> dict[str, str]:
+        """The address of each content that a file lists, by its kind, a blank, and its id."""
+
+    def places(
+        self, data: bytes, visitor: Visitor, theme: str = "", *, declared: bool = False
+    ) -> list[Place]:
+        """What the places of a site show to a visitor; `theme` where the file does not say it.
+
+        `declared`: somebody gave the theme every further place that menus name.
+        """
 
 
 SITES: dict[str, Site] = {

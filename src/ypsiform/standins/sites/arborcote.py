@@ -89,7 +89,18 @@ def roles(data: bytes) -> set[str]:
     return {str(word) for page in pages for word in page.get("readers") or ()}
 
 
-def places(data: bytes, visitor: Visitor, theme: str = "") -> list[Place]:
+def contents(data: bytes) -> dict[str, str]:
+    """The path of each page that is no pointer, by its id."""
+    return {
+        f"page {page.get('id')}": str(page["path"])
+        for page in _all(_read(data).get("pages"))
+        if page.get("path") and page.get("pointer") is None
+    }
+
+
+def places(
+    data: bytes, visitor: Visitor, theme: str = "", *, declared: bool = False
+) -> list[Place]:
     """What the bars of the theme show to a visitor."""
     return _Tree(_read(data), visitor).places()
 

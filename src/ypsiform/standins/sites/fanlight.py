@@ -82,7 +82,14 @@ def roles(data: bytes) -> set[str]:
     return set()
 
 
-def places(data: bytes, visitor: Visitor, theme: str = "") -> list[Place]:
+def contents(data: bytes) -> dict[str, str]:
+    """A file lists no contents."""
+    return {}
+
+
+def places(
+    data: bytes, visitor: Visitor, theme: str = "", *, declared: bool = False
+) -> list[Place]:
     """What stands at the place that it takes over."""
     document = _read(data)
     first = next(iter(languages(data)), "")

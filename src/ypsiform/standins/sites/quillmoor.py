@@ -19,7 +19,7 @@ _NAME = re.compile(r"[a-z0-9]+(\.[a-z0-9]+)*")
 class _Spot(NamedTuple):
     name: str
     caption: str
-    levels: int
+    levels: int | None
     panels: bool = False
     handset: bool = False
     members: bool = False
@@ -97,13 +97,30 @@ def roles(data: bytes) -> set[str]:
     return {word for element in root.iter() for word in element.get("for", "").split()}
 
 
-def places(data: bytes, visitor: Visitor, theme: str = "") -> list[Place]:
+def contents(data: bytes) -> dict[str, str]:
+    """The address of each leaf, by its kind and number."""
+    leaves = _read(data).findall("leaves/*")
+    return {f"{leaf.tag} {leaf.get('no')}": leaf.get("at", "") for leaf in leaves}
+
+
+def places(
+    data: bytes, visitor: Visitor, theme: str = "", *, declared: bool = False
+) -> list[Place]:
     """What the places of the dress show to a visitor."""
     root = _read(data)
     dress = root.get("dress", "")
     leaves = {leaf.get("no", ""): leaf for leaf in root.findall("leaves/*")}
     made: list[Place] = []
-    for spot in _PLACES.get(dress, ()):
+    spots = list(_PLACES.get(dress, ()))
+    if declared:
+        named = [name for m in root.findall("menu") for name in m.get("shown-at", "").split()]
+        known = {spot.name for spot in spots}
+        elsewhere = {spot.name: spot for row in _PLACES.values() for spot in row}
+        for name in dict.fromkeys(named):
+            if name not in known:
+                like = elsewhere.get(name, _Spot(name, name, None))
+                spots.append(like._replace(levels=None, panels=False))
+    for spot in spots:
         if spot.handset and visitor.device != "handset":
             continue
         if spot.members and "members" not in visitor.groups:

@@ -72,7 +72,20 @@ def _address(leads: str, routes: dict[str, str]) -> str | None:
     return rest or None
 
 
-def places(data: bytes, visitor: Visitor, theme: str = "") -> list[Place]:
+def contents(data: bytes) -> dict[str, str]:
+    """The addresses that routes lead to, by what nodes say of them."""
+    nodes, routes = _read(data)
+    said = {str(node[5] or "") for node in nodes}
+    return {
+        f"page {leads.partition(':')[2]}": _address(leads, routes) or ""
+        for leads in sorted(said)
+        if leads.startswith("route:")
+    }
+
+
+def places(
+    data: bytes, visitor: Visitor, theme: str = "", *, declared: bool = False
+) -> list[Place]:
     """What the bars of the templates show; a node below one that is not there is shown nowhere."""
     nodes, routes = _read(data)
     made = []

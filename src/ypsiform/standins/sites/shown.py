@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
-from html import unescape
+from html.parser import HTMLParser
 from typing import Any
 
 
@@ -144,15 +144,35 @@ def words_of(label: Any, visitor: Visitor, first: str = "") -> str:
     return next((str(word) for word in label.values() if word), "")
 
 
+class _Words(HTMLParser):
+    """The words of markup, with where its links lead behind these."""
+
+    def __init__(self) -> None:
+        super().__init__(convert_charrefs=True)
+        self.made: list[str] = []
+        self.links: list[str] = []
+
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+        self.made.append(" ")
+        if tag == "a":
+            self.links.append(dict(attrs).get("href") or "")
+
+    def handle_endtag(self, tag: str) -> None:
+        if tag == "a" and self.links:
+            address = self.links.pop()
+            self.made.append(f" [{address}]" if address else "")
+        self.made.append(" ")
+
+    def handle_data(self, data: str) -> None:
+        self.made.append(data)
+
+
 def plain(markup: str) -> str:
-    """What is read in a piece of markup, without its tags; never run, never passed on as it is."""
-    made, inside = [], False
-    for sign in markup:
-        if sign == "<":
-            inside = True
-            made.append(" ")
-        elif sign == ">" and inside:
-            inside = False
-        elif not inside:
-            made.append(sign)
-    return " ".join(unescape("".join(made)).split())
+    """What is read in a piece of markup, and in brackets where its links lead.
+
+    Its tags are never passed on.
+    """
+    reader = _Words()
+    reader.feed(markup)
+    reader.close()
+    return " ".join("".join(reader.made).split())

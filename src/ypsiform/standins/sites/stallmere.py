@@ -113,7 +113,19 @@ def _entries(records: Any) -> list[Entry]:
     ]
 
 
-def places(data: bytes, visitor: Visitor, theme: str = "") -> list[Place]:
+def contents(data: bytes) -> dict[str, str]:
+    """The address of each piece of the stock, by its kind and key."""
+    stock = _read(data).get("stock")
+    return {
+        f"{kind} {record.get('key')}": f"{path}{record.get('key')}"
+        for kind, path in _PATHS.items()
+        for record in _records(stock.get(kind) if isinstance(stock, dict) else None)
+    }
+
+
+def places(
+    data: bytes, visitor: Visitor, theme: str = "", *, declared: bool = False
+) -> list[Place]:
     """What header and footer show; everybody sees the same."""
     document = _read(data)
     trees: dict[Any, dict[str, Any]] = {}

@@ -63,7 +63,14 @@ def roles(data: bytes) -> set[str]:
     return set()
 
 
-def places(data: bytes, visitor: Visitor, theme: str = "") -> list[Place]:
+def contents(data: bytes) -> dict[str, str]:
+    """A file lists no contents."""
+    return {}
+
+
+def places(
+    data: bytes, visitor: Visitor, theme: str = "", *, declared: bool = False
+) -> list[Place]:
     """What the bars show on a device; in the first theme where none is said."""
     theme = theme or "gable"
     trees: dict[str, list[Entry]] = {bar: [] for bar in _CAPTIONS}
