@@ -347,3 +347,21 @@ def test_a_page_tree_whose_theme_shows_less_is_restructured() -> None:
     done = convert(behind.encode(), "x", "arborcote/furrow")
     labels = [item.label for item in done.written.menus[0].items[1].children]
     assert labels == ["new"]  # and not Soups, which nobody saw before
+
+
+def test_a_pointer_that_nobody_can_read_stays_with_its_page() -> None:
+    odd = PAGES.replace(
+        "listed: true, made: 2024-03-05", "listed: true, pointer: [], made: 2024-03-05"
+    )
+    done = convert(odd.encode(), "x", "arborcote/furrow")
+    now = YAML(typ="safe", pure=True).load(done.data)
+    assert now["pages"][0]["below"][0]["pointer"] == []
+    assert "read.extra" not in codes(done)
+
+
+def test_an_empty_class_of_a_list_stays() -> None:
+    page = b'<nav id="bar"><ul><li class=""><a href="/a">A</a></li></ul></nav>'
+    done = convert(page, "x", "html")
+    assert b'<li class="">' in done.data and "read.extra" not in codes(done)
+    dressed = convert(page, "x", "html", settings={"item-class": "entry"})
+    assert b'<li class="entry ">' in dressed.data and "read.extra" not in codes(dressed)

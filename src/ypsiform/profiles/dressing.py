@@ -26,8 +26,9 @@ class Worn(NamedTuple):
 def dress(tree: Element, settings: Settings) -> Element:
     """Give lists, items and links their classes, and a page around them where it is asked for."""
     for worn in list(_worn(tree, settings)):
-        own = worn.node.get("@class", "")
-        _set(worn.node, " ".join(part for part in (worn.classes, own) if part))
+        own = worn.node.get("@class")
+        if worn.classes:
+            _set(worn.node, worn.classes if own is None else f"{worn.classes} {own}")
     for item in _items(tree):
         link = _link(item)
         if link is not None and _is_current(link, settings):
@@ -60,8 +61,10 @@ def undress(tree: Element, settings: Settings) -> Element:
             link.pop("@aria-current", None)
     for worn in list(_worn(tree, settings)):
         own = worn.node.get("@class", "")
-        if worn.classes and (own + " ").startswith(worn.classes + " "):
-            _set(worn.node, own[len(worn.classes) + 1 :])
+        if worn.classes and own == worn.classes:
+            del worn.node["@class"]
+        elif worn.classes and own.startswith(worn.classes + " "):
+            worn.node["@class"] = own[len(worn.classes) + 1 :]
     if settings.get("page") == "yes":
         root = tree["#children"][0][1]
         root["#children"] = [pair for pair in root.get("#children", ()) if pair[0] != "head"]
@@ -70,10 +73,8 @@ def undress(tree: Element, settings: Settings) -> Element:
 
 def _set(node: Element, classes: str) -> None:
     """Set the classes of an element, before its other attributes where it had none."""
-    if "@class" in node or not classes:
+    if "@class" in node:
         node["@class"] = classes
-        if not classes:
-            del node["@class"]
         return
     rest = dict(node)
     node.clear()
