@@ -49,7 +49,7 @@ def _plain(root: Any) -> bool:
     if not len(body):
         return root.find("head") is None  # what is written where there are no menus
     stack = list(body)
-    if any(nav.tag != "nav" for nav in stack):
+    if any(nav.tag != "nav" or not nav.get("id") for nav in stack):
         return False
     while stack:
         node = stack.pop()
@@ -319,19 +319,27 @@ class _Page:
         first: Any = None
         for node in self._near(entry):
             if node.tag == "a":
-                if first is not None and first.tag != "span" and first not in node.iterancestors():
-                    break  # a button opens what is behind it
+                if first is not None and first not in node.iterancestors():
+                    if first.tag != "span" or self._opens(entry, first, node):
+                        break  # a button, or a word of its own, opens what is behind it
                 heading = next((up for up in node.iterancestors() if up.tag in _HEADINGS), None)
                 if heading is None or entry not in heading.iterancestors():
                     return node, node
                 return (heading if len(heading.findall(".//a")) == 1 else node), node
             if first is None and node.tag in ("summary", "button", "span", *_HEADINGS):
                 first = node if self._text(node) else None
-        if first is not None and first.tag != "span":
+        if first is not None and (first.tag != "span" or first.getparent() is entry):
             return first, None
         if self._own_text(entry):
             return entry, None
         return first, None
+
+    @staticmethod
+    def _opens(entry: Any, word: Any, link: Any) -> bool:
+        """Whether a word at the start of an entry stands for the block of links behind it."""
+        block = next(up for up in (link, *link.iterancestors()) if up.getparent() is entry)
+        several = len(block.findall(".//a")) > 1 or block.find(".//li") is not None
+        return word.getparent() is entry and block is not link and several
 
     @staticmethod
     def _near(entry: Any) -> Iterator[Any]:
@@ -364,13 +372,25 @@ class _Page:
             for child in reversed([c for c in node if isinstance(c.tag, str)]):
                 if child is says:
                     continue
-                if child in on_the_way:
+                if child in on_the_way or self._folds(child):
                     stack.append(child)
                 elif child.tag in _DECORATION and self._bare(child):
                     self.leave(child.tag)
                 else:
                     found.append(child)
         return self._entries(self._safe(found[::-1]))
+
+    def _folds(self, node: Any) -> bool:
+        """Whether an element only folds away what belongs to the label before it.
+
+        Its summary has no words, but perhaps a name for those who do not see its sign.
+        """
+        summary = node.find("summary") if node.tag == "details" else None
+        if summary is None or "".join(summary.itertext()).strip() or not self._bare(summary):
+            return False
+        self.leave("summary")
+        node.remove(summary)
+        return True
 
     def _safe(self, nodes: list[Any]) -> list[Any]:
         for node in nodes:
@@ -406,4 +426,7 @@ class _Page:
             if node.get(name, "").strip():
                 return " ".join(node.get(name).split())
         alts = [image.get("alt", "").strip() for image in node.iter("img")]
+        alts += [
+            drawn.get("aria-label", "").strip() for drawn in node.iterfind(".//*[@role='img']")
+        ]
         return " ".join(alt for alt in alts if alt)
