@@ -62,7 +62,7 @@ ASPECTS: dict[str, frozenset[str]] = {
         "depth.revealed": "new",
         "depth.gathered": "gone",
         "depth.to-columns": "parent role column opens new order",
-        "depth.to-menu": "gone place parent",
+        "depth.to-menu": "gone place parent new",
         "depth.dropped": "gone",
         "access.exposed": "new",
         "access.narrowed": "gone",

@@ -319,9 +319,9 @@ class _Page:
         first: Any = None
         for node in self._near(entry):
             if node.tag == "a":
-                if first is not None and first not in node.iterancestors():
-                    if first.tag != "span" or self._opens(entry, first, node):
-                        break  # a button, or a word of its own, opens what is behind it
+                behind = first is not None and first not in node.iterancestors()
+                if behind and (first.tag != "span" or self._opens(entry, first, node)):
+                    break  # a button, or a word of its own, opens what is behind it
                 heading = next((up for up in node.iterancestors() if up.tag in _HEADINGS), None)
                 if heading is None or entry not in heading.iterancestors():
                     return node, node

@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from ..effort import Measure, efforts
 from ..facts import NEW
 from ..findings import EVERY, Cover
-from ..model import NOWHERE, Column, Item, Links, Menu, Panel, Rows, Site, rows_of
+from ..model import EVERYONE, NOWHERE, Column, Item, Links, Menu, Panel, Rows, Site, rows_of
 from ..profiles.sheets import Sheets
 from . import panels
 from .shape import Adapted
@@ -45,7 +45,7 @@ def openable(
         item = work.rows.things[row]
         if not isinstance(item, Item) or item.panel is not None or item.role == "divider":
             continue
-        if not _is_top(work, row):
+        if not _is_top(work, row) or any(_unlike(work, child) for child in item.children):
             continue
         panel = Panel(_columns(item, stays))
         made = panels.adapted(
@@ -64,6 +64,15 @@ def openable(
 
 def _is_top(work: Work, row: int) -> bool:
     return work.rows.depth[row] == 1 and row not in work.tongues
+
+
+def _unlike(work: Work, child: Item) -> bool:
+    """Whether an item with others below it says something that no heading there can hold.
+
+    Without it more people would see it.
+    """
+    narrow = child.traits.audience != EVERYONE and "audience" in work.lacking
+    return bool(child.children) and (narrow or (child.hidden and "hidden" in work.lacking))
 
 
 def _columns(item: Item, stays: set[int]) -> list[Column]:

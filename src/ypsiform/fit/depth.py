@@ -923,9 +923,10 @@ class Branches:
                 item,
                 lifted=self.spots[row].past >= 0,
                 inside=row in self.inner,
+                lacks=self.work.lacking if heading else (),
             ),
             hidden=item.hidden and not self.work.publishes(row),
-            translations=self._translations(row, item),
+            translations=self._translations(row, item, heading=heading),
             extras=self._extras(item, elsewhere=target != item.target),
             number=row,
         )
@@ -945,10 +946,11 @@ class Branches:
             self.targets.reported.add((row, "target"))
         return made
 
-    def _translations(self, row: int, item: Item) -> tuple[tuple[str, str], ...]:
+    def _translations(self, row: int, item: Item, *, heading: bool) -> tuple[tuple[str, str], ...]:
         if not item.translations and row not in self.work.more_labels:
             return ()
-        return self.labels.translations(row, item)
+        held = not (heading and "translations" in self.work.lacking)
+        return self.labels.translations(row, item, held=held)
 
     def _extras(self, item: Item, *, elsewhere: bool) -> tuple[Extra, ...]:
         extras = tuple(e for e in item.extras if self.work.writes_back(e, elsewhere=elsewhere))

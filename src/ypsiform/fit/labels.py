@@ -138,19 +138,25 @@ class Labels:
             self.frozen.append(row)
         return label
 
-    def translations(self, row: int, item: Item) -> tuple[tuple[str, str], ...]:
-        """The labels in further languages that the destination holds."""
+    def translations(
+        self, row: int, item: Item, *, held: bool = True
+    ) -> tuple[tuple[str, str], ...]:
+        """The labels in further languages that the destination holds.
+
+        `held`: whether the record of this item holds any.
+        """
+        keeps = self.keeps_languages and held
         main = self.work.language if self.work.profile.languages else None
         given = tuple(self.work.more_labels.get(row, item.translations))
         apart: tuple[tuple[str, str], ...] = ()
         if self.work.options.languages == "menus":  # they get menus of their own
             apart = tuple(pair for pair in given if pair[0] != self.work.language)
             given = tuple(pair for pair in given if pair not in apart)
-        if self.keeps_languages and not any(language == main for language, _ in given):
+        if keeps and not any(language == main for language, _ in given):
             return given
-        if self.keeps_languages and item.label == dict(given)[main or ""]:
+        if keeps and item.label == dict(given)[main or ""]:
             return given
-        kept = () if not self.keeps_languages else given
+        kept = () if not keeps else given
         kept = tuple(pair for pair in kept if pair[0] != main)
         for language, _ in given:
             if language not in dict(kept):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
+
 from msgspec.structs import replace
 
 from ..findings import EVERY, Cover, Outcome, enumerated
@@ -32,15 +34,23 @@ def left_out(work: Work, fate: Fate, row: int, item: Item) -> str | None:
     An item narrower than its place, or one switched off, is left out where the destination cannot
     store that, because it would become visible.
     """
-    if item.hidden and not work.holds(fate, "hidden") and not work.publishes(row):
+    lacks = work.lacking if _will_head(work, fate, row, item) else ()
+    held = work.holds(fate, "hidden") and "hidden" not in lacks
+    if item.hidden and not held and not work.publishes(row):
         return "access.switched-off"
     audience = item.traits.audience
-    if audience == EVERYONE or work.holds(fate, "audience"):
+    if audience == EVERYONE or (work.holds(fate, "audience") and "audience" not in lacks):
         return None
     places = fate.locations or work.at(fate.menu.id)
     if places and all(admits(audience, place.audience) for place in places):
         return None
     return "access.not-held"
+
+
+def _will_head(work: Work, fate: Fate, row: int, item: Item) -> bool:
+    """Whether an item heads a column of a panel where headings hold less than other items."""
+    shown = any(place.panels for place in fate.locations)
+    return bool(work.lacking) and shown and item.role == "heading" and row in work.spots
 
 
 def leave_out(work: Work, fate: Fate, code: str, row: int, end: int) -> None:
@@ -60,12 +70,20 @@ def leave_out(work: Work, fate: Fate, code: str, row: int, end: int) -> None:
 
 
 def held(
-    work: Work, fate: Fate, row: int, item: Item, *, lifted: bool, inside: bool = False
+    work: Work,
+    fate: Fate,
+    row: int,
+    item: Item,
+    *,
+    lifted: bool,
+    inside: bool = False,
+    lacks: Collection[str] = (),
 ) -> Traits:
     """The traits of an item that the destination stores; a loss for each other one.
 
     Where an item is `lifted`, words that said nothing on its old level may say something now; a
-    link `inside` a panel may be read as a picture there, if it has one.
+    link `inside` a panel may be read as a picture there, if it has one. `lacks` are traits that its
+    own record does not hold.
     """
     traits = item.traits if work.same_encoding else said_traits(item.traits)
     if traits is PLAIN:
@@ -82,7 +100,7 @@ def held(
             shown = f"“{value.text}” until {value.until}"
             work.loss("trait.expired", "dropped", item_facts(row, name), row=row, before=shown)
             continue
-        if work.holds(fate, name) and name != source:
+        if work.holds(fate, name) and name != source and name not in lacks:
             if name == "classes" and (lifted or not work.same_encoding):
                 _reserved(work, row, value, lost)
             if name == "badge":
@@ -99,7 +117,8 @@ def held(
                 item_facts(row, name),
                 row=row,
                 before=", ".join(traits.audience),
-                after="It stays in the menu, which visitors do not see",
+                after="It stays in the menu, which "
+                + ("only they see" if fate.locations else "visitors do not see"),
             )
             continue
         if name == "devices" and not value:

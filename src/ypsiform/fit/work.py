@@ -28,6 +28,7 @@ from ..model import (
 )
 from ..profiles import panels
 from ..profiles.files import settled, unwritable
+from ..profiles.marked import Marked
 from ..profiles.places import location_of, offered, says_purpose
 from ..profiles.read import spell
 from ..profiles.records import plain
@@ -166,6 +167,13 @@ class Work:
         if isinstance(was, Sheets):
             self.deciding.add(was.title_at)
         rules = profile.item_kinds(theme_name)
+        fields = source_profile.items.fields
+        self.lacked = {
+            plain(fields[name]).at
+            for rule in source_profile.item_kinds(source.theme)
+            for name in rule.lacks
+            if name in fields
+        }
         self.pointing = {key for rule in rules for key in (rule.id, rule.key, rule.address) if key}
         self.pointing |= {key for rule in rules for key, said in rule.when.items() if "{" in said}
         self.inventory: list[Content] = []
@@ -193,6 +201,9 @@ class Work:
         self.locations: list[Location] = self._locations()
         self.unwritable: re.Pattern[str] | None = unwritable(profile)
         self.strategy = panels.strategy(profile.panels_of(theme_name))
+        # Facts that items hold, and headings of panels do not.
+        heads = "column" if isinstance(self.strategy, Marked) else "heading"
+        self.lacking = {fact for rule in rules if rule.part == heads for fact in rule.lacks}
         rule = profile.items.fields.get("label")
         between_tags = rule is not None and plain(rule).at.endswith("#text")
         # Where labels stand, if what is read there is not just what was written.
@@ -354,9 +365,17 @@ class Work:
         changed = not self.as_it_stands or self.options.languages != "keep"
         if extra.path == "#name" and not self.as_it_stands:
             return False  # another theme may know no such records
+        if changed and self._lacked(extra.path):
+            return False  # as an item it would be read
         if extra.again and changed:
             return False  # of a key that stands more than once the last one counts
         return self.same_encoding or extra.path not in self.deciding
+
+    def _lacked(self, key: str) -> bool:
+        """Whether a key says a fact of items that some kind of them does not hold."""
+        return any(
+            key == at or (at.endswith("*") and key.startswith(at[:-1])) for at in self.lacked
+        )
 
     def clean(self, text: str) -> str:
         """A text without the characters that the destination's file format cannot write."""

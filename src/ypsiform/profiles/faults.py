@@ -689,6 +689,10 @@ def _kinds(profile: Profile) -> Iterator[Fault]:
             if word == "*" and texts and rule.only != "reading" and not profile.read_only:
                 message = f'{key!r} is a text: say which one is written, or only = "reading"'
                 yield Fault([*path, "when", key], message)
+        facts = (*TRAIT_NAMES, "hidden", "translations")
+        for fact in rule.lacks:
+            if fact not in facts:
+                yield Fault([*path, "lacks"], f"found the trait {fact!r}; {near(fact, facts)}")
         if rule.word and "classes" not in profile.items.fields:
             yield Fault([*path, "word"], "a kind can have a class word where items have `classes`")
         if rule.kind == "none" and not rule.part and (rule.id or rule.key or rule.address):

@@ -231,8 +231,9 @@ class Items:
         key = (id(one), id(other))
         if key not in self.both:
             when = {**one.rule.when, **other.rule.when}
-            made = Kind(replace(other.rule, when=when, part=one.rule.part, label=one.rule.label))
-            self.both[key] = made
+            own = one.rule
+            rule = replace(other.rule, when=when, part=own.part, label=own.label, lacks=own.lacks)
+            self.both[key] = made = Kind(rule)
             self.not_of[id(made)] = frozenset(self.kind_keys) - made.keys
         return self.both[key]
 
@@ -345,6 +346,9 @@ class Items:
         if kind is not None and kind.rule.word:
             classes = tuple(word for word in values["classes"] if word != kind.rule.word)
             values = {**values, "classes": classes}
+        if kind is not None and kind.rule.lacks:
+            values, unheld = self._unheld(values, kind.rule.lacks)
+            extras += unheld
         if "badge" not in values:  # days of none are no fact of the item
             slots = self.record.slots
             extras += [Extra(slots[n].key, values[n]) for n in _BADGE[1:] if values.get(n)]
@@ -377,6 +381,19 @@ class Items:
         made = {name: value for name, value in values.items() if name not in self.called}
         found = {fact: made.pop(name) for fact, name in self.called.items() if name in made}
         return {**made, **found}
+
+    def _unheld(self, values: Values, lacks: Iterable[str]) -> tuple[Values, list[Extra]]:
+        """The values of a record that holds some facts, and what it says of others, unread."""
+        slots, found = self.record.slots, dict(values)
+        pairs: Pairs = []
+        for name in lacks:
+            for fact in _BADGE if name == "badge" else (name,):
+                value = found.pop(fact, None)
+                if fact == "translations" and value:
+                    pairs += [(self.patterns[fact] + word, text) for word, text in value.items()]
+                elif value is not None:
+                    pairs += slots[fact].pairs(value)
+        return found, [Extra(key, value) for key, value in pairs]
 
     language = ""
     """The language that labels without one are in, known from the site or from the first label."""

@@ -221,7 +221,8 @@ class KindRule(Struct, forbid_unknown_fields=True):
     site, and an address where no content has it. `only` is `reading` or `writing` for a rule that
     goes one way. `word`: a class word that records of this kind have; it is none of the item's
     classes. With the kind `any` a record leads where the other rules say. `label`: the key of
-    the label of records of this kind, where it is another one than that of all others.
+    the label of records of this kind, where it is another one than that of all others. `lacks`:
+    facts that records of this kind do not hold, though items do: what stands there says nothing.
     """
 
     when: dict[str, str]
@@ -233,6 +234,7 @@ class KindRule(Struct, forbid_unknown_fields=True):
     none: str | None = None
     part: str | None = None
     label: str | None = None
+    lacks: list[str] = []
     word: str | None = None
     path: bool = False
     routes: RouteRule | None = None

@@ -163,8 +163,11 @@ class _Menu:
         return [
             record
             for record in self.children.get(number, [])
-            if record.find("off") is None
-            and self.visitor.may(record.get("for", "everyone").split() or ["everyone"])
+            if record.tag == "plank"
+            or (
+                record.find("off") is None
+                and self.visitor.may(record.get("for", "everyone").split() or ["everyone"])
+            )
         ]
 
     def top(self) -> list[Entry]:
