@@ -240,7 +240,11 @@ class _Judge:
             after = self.destination.seen(visitor)
             plain = replace(visitor, language=self.first)
             first = self.source.seen(plain)
-            self.visible.update((*entry.path, entry.label) for entry in first)
+            self.visible.update(
+                (menu, *entry.path, entry.label)
+                for entry in first
+                for menu in self.menus_at.get(entry.place, ())
+            )
             self.tabs.update(entry.label for entry in first if entry.role == "tab")
             pair = _Alignment(before, first, after, self.destination.seen(plain), self.links)
             self.made.compared += len(before)
@@ -262,9 +266,10 @@ class _Judge:
         if finding["code"] == "link.in-markup":
             said = [label.rpartition(": ")[2] for label in labels]
             unseen = all(word == "unchecked" or word in finding["before"] for word in said)
-        if unseen or not finding["path"] or finding["outcome"] is None:
+        path = finding["path"]
+        if unseen or not path or not path[-1] or finding["outcome"] is None:
             return False
-        return tuple(finding["path"]) in self.visible
+        return (finding["menu"], *path) in self.visible
 
     def named(self, difference: Difference) -> bool:
         """Whether a finding names a difference; all that do are marked as used."""
@@ -511,7 +516,7 @@ class _Alignment:
                 ("role", entry.role != theirs.role),
                 ("place", self.purpose(entry) != self.purpose(theirs)),
                 ("column", one in regrouped),
-                ("opens", bool(entry.opens and theirs.opens) and entry.opens != theirs.opens),
+                ("opens", self.opens_otherwise(one, other)),
                 ("width", _wide(entry.width) != _wide(theirs.width)),
                 ("parent", self.moved(one, other)),
             ):
@@ -560,8 +565,17 @@ class _Alignment:
             )
         return found
 
+    def opens_otherwise(self, one: int, other: int) -> bool:
+        """Whether something opens otherwise; where nothing does now, what was in it says so."""
+        was, now = self.before[one].opens, self.after[other].opens
+        if was and not now:
+            return one not in self.below
+        return bool(was) and was != now
+
     def moved(self, one: int, other: int) -> bool:
         """Whether an entry stands below something else than the nearest that is left above it."""
+        if self.after[other].path in (self.before[one].path, self.first[one].path):
+            return False
         above = self.above[one]
         while above >= 0 and above not in self.there:
             above = self.above[above]

@@ -188,3 +188,16 @@ def test_a_key_that_is_no_address_though_it_looks_like_one() -> None:
     data = (Path(__file__).parent / "found/tilewick-row-of-no-bar.csv").read_bytes()
     done = convert(data, "x", "html", options=Options(depth="menu"))
     assert b'<nav id="data:text/html,x">' in done.data
+
+
+def test_columns_of_planks_that_no_dress_knew() -> None:
+    data = (Path(__file__).parent / "found/quillmoor-planks-of-no-dress.xml").read_bytes()
+    tried(data, "x", "quillmoor/slipway", options=Options(depth="columns"))
+
+
+def test_records_in_several_wrappers_are_not_taken_for_one_list(tmp_path: Path) -> None:
+    file = "nav-columns-in-several-wrappers.xml"
+    data = (Path(__file__).parent / "found" / file).read_bytes()
+    (tmp_path / "made.toml").write_text(draft(data, file).text, "utf-8")
+    by = str(tmp_path / "made.toml")
+    assert convert(data, file, by, from_=by).audited.problems == []

@@ -903,7 +903,8 @@ class Branches:
         elif heading and target.kind != "none" and not self.heading_links:
             self.leading[row] = target
             target = NOWHERE
-        label, inherited = self.labels.apply(row, item, target)
+        apart = heading and self.work.own_labels
+        label, inherited = self.labels.apply(row, item, target, apart=apart)
         role = item.role
         if role == "heading" and (row not in self.in_panels or row in self.unheaded):
             role = "link"

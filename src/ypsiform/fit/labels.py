@@ -67,8 +67,14 @@ class Labels:
         label = self.clean(label)
         return label if self.longest is None else cut(label, self.longest)
 
-    def apply(self, row: int, item: Item, target: Target) -> tuple[str, bool]:
-        """The label and whether it is inherited, for an item that gets this target."""
+    def apply(
+        self, row: int, item: Item, target: Target, *, apart: bool = False
+    ) -> tuple[str, bool]:
+        """The label and whether it is inherited, for an item that gets this target.
+
+        `apart`: its label stands where none is inherited.
+        """
+        inherits = self.inherits and not apart
         choice = self.work.chosen_item(row)
         label = choice.label if choice is not None else None
         # A label that says what Ypsiform would do by itself decides nothing.
@@ -79,9 +85,9 @@ class Labels:
         # As it stands it follows its page, of several of one id too, where it did.
         work = self.work
         stays = work.as_it_stands or (work.same_file and work.profile.items.pages is not None)
-        if self.inherits and stays and target == item.target and label == item.label:
+        if inherits and stays and target == item.target and label == item.label:
             return label, item.inherited
-        if item.inherited and self.inherits and title == label:
+        if item.inherited and inherits and title == label:
             return label, True
         if self.longest is not None and len(label) > self.longest:
             label = cut(label, self.longest)
@@ -102,9 +108,9 @@ class Labels:
                 before=repr(item.label),
                 after=label,
             )
-            if self.inherits and not label and title:
+            if inherits and not label and title:
                 return title, True
-        elif self.inherits and not label and title is not None:
+        elif inherits and not label and title is not None:
             if item.inherited or title:
                 self.work.loss(
                     "label.empty",

@@ -162,11 +162,12 @@ class Work:
         self.same_encoding = self.same_platform and (
             source_profile.panels_of(source.theme) == profile.panels_of(theme_name)
         )
-        self.deciding = {key for rule in profile.item_kinds(theme_name) for key in rule.when}
+        rules = profile.item_kinds(theme_name)
+        self.deciding = {key for rule in rules for key in rule.when}
+        self.deciding |= {rule.label for rule in rules if rule.label}
         was = panels.strategy(source_profile.panels_of(source.theme))
         if isinstance(was, Sheets):
             self.deciding.add(was.title_at)
-        rules = profile.item_kinds(theme_name)
         fields = source_profile.items.fields
         self.lacked = {
             plain(fields[name]).at
@@ -201,9 +202,12 @@ class Work:
         self.locations: list[Location] = self._locations()
         self.unwritable: re.Pattern[str] | None = unwritable(profile)
         self.strategy = panels.strategy(profile.panels_of(theme_name))
-        # Facts that items hold, and headings of panels do not.
+        # Facts that items hold, and headings of panels do not; whether their labels stand apart,
+        # where none follows its page.
         heads = "column" if isinstance(self.strategy, Marked) else "heading"
-        self.lacking = {fact for rule in rules if rule.part == heads for fact in rule.lacks}
+        parts = [rule for rule in rules if rule.part == heads]
+        self.own_labels = any(rule.label for rule in parts)
+        self.lacking = {fact for rule in parts for fact in rule.lacks}
         rule = profile.items.fields.get("label")
         between_tags = rule is not None and plain(rule).at.endswith("#text")
         # Where labels stand, if what is read there is not just what was written.

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from collections.abc import Iterable
 from itertools import pairwise
 from typing import Any, NamedTuple
 
@@ -83,6 +84,24 @@ def nodes_at(node: Any, path: str) -> list[Any]:
     return made
 
 
+def _wrapped_once(nodes: Iterable[Any], path: str) -> bool:
+    """Whether what stands around the records at a path stands once in each of these nodes.
+
+    Records in several wrappers of one name would be written back into one.
+    """
+    *around, _ = path.split("/")
+    for node in nodes:
+        inner = node
+        for part in around:
+            if not is_element(inner):
+                break
+            found = [child for name, child in children_of(inner) if name == part]
+            if len(found) > 1:
+                return False
+            inner = found[0] if found else None
+    return True
+
+
 def _own(table: Table, inside: str) -> set[str]:
     """The fields of records without those of the records inside them."""
     head = inside + "/"
@@ -114,7 +133,7 @@ def _inside(table: Table) -> tuple[str, float] | None:
     best: tuple[str, float] | None = None
     for key in table.inner:
         children = [child for node in table.nodes for child in nodes_at(node, key)]
-        if not children:
+        if not children or not _wrapped_once(table.nodes, key):
             continue
         below = Table("", children)
         mine, theirs = label(table), label(below)
@@ -156,7 +175,7 @@ def _listed_menus(menus: Table) -> list[Items]:
     made: list[Items] = []
     for first in menus.inner or {}:
         nodes = [child for node in menus.nodes for child in nodes_at(node, first)]
-        if not nodes:
+        if not nodes or not _wrapped_once(menus.nodes, first):
             continue
         below = Table("", nodes)
         deeper = _inside(below)
@@ -166,7 +185,7 @@ def _listed_menus(menus: Table) -> list[Items]:
         inside, close = deeper or (first, 0.5)
         table = gathered(nodes, inside)
         words = label(table)
-        if words is None:
+        if words is None or not _wrapped_once(table.nodes, inside):
             continue
         flat = _flat_ties(table) if deeper is None else []
         flat = [tie for tie in flat if tie.keys["structure"] == "parent" and tie.score >= 0.5]
@@ -221,7 +240,7 @@ def _one_menu(table: Table) -> list[Items]:
     inside, close = found
     whole = gathered(table.nodes, inside)
     words = label(whole)
-    if words is None or table.names is not None:
+    if words is None or not _wrapped_once(whole.nodes, inside) or table.names is not None:
         return []
     tie = _nested_tie(inside, close, table.at, whole)
     return [Items(whole, table.at, tie, words, address(whole, {words.field}))]

@@ -159,16 +159,20 @@ class _Menu:
             self.children[above] = _in_order(own) + lost
 
     def seen(self, number: str) -> list[ET.Element]:
-        """The records inside one that the visitor sees."""
-        return [
-            record
-            for record in self.children.get(number, [])
-            if record.tag == "plank"
-            or (
-                record.find("off") is None
-                and self.visitor.may(record.get("for", "everyone").split() or ["everyone"])
-            )
-        ]
+        """The records inside one that the visitor sees; a line holds nothing: all in it follows."""
+        found: list[ET.Element] = []
+        stack = self.children.get(number, [])[::-1]
+        while stack:
+            record = stack.pop()
+            people = record.get("for", "everyone").split() or ["everyone"]
+            if record.tag == "item" and (
+                record.find("off") is not None or not self.visitor.may(people)
+            ):
+                continue
+            found.append(record)
+            if record.find("rule") is not None:
+                stack += self.children.get(record.get("no", ""), [])[::-1]
+        return found
 
     def top(self) -> list[Entry]:
         return [self.opener(record) for record in self.seen("") if record.tag == "item"]
@@ -261,9 +265,20 @@ class _Menu:
             label = self.says(record) or name
         entry = Entry(label, address, new_window=record.findtext("window") == "new")
         if deep:
-            below = [r for r in self.seen(record.get("no", "")) if r.tag == "item"]
-            entry.below = [self.entry(child) for child in below]
+            entry.below = self.below(record)
         return entry
+
+    def below(self, record: ET.Element) -> list[Entry]:
+        """What is inside an item where no columns are shown.
+
+        A plank stands there as its heading, and one without a heading as what is in it.
+        """
+        made: list[Entry] = []
+        for child in self.seen(record.get("no", "")):
+            entry = self.entry(child)
+            bare = child.tag == "plank" and not entry.label and not entry.address
+            made += entry.below if bare else [entry]
+        return made
 
     def says(self, record: ET.Element) -> str:
         spoken = {says.get("lang", ""): says.text or "" for says in record.findall("says")}
