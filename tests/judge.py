@@ -39,6 +39,9 @@ PURPOSES = {
 FIXED = {"quillmoor": quillmoor.FIXED, "stallmere": {**stallmere.FIXED, **stallmere.LISTS}}
 """Addresses that platforms give to pages of their own, by what these are."""
 
+SCRIPT = "about:blank#script"
+"""What stands on the pages for an address that would run something."""
+
 ASPECTS: dict[str, frozenset[str]] = {
     code: frozenset(aspects.split())
     for code, aspects in {
@@ -120,6 +123,9 @@ ASPECTS: dict[str, frozenset[str]] = {
     }.items()
 }
 """For each code that speaks of what visitors see: in what a thing can differ by it."""
+
+UNREAD = {"read.extra": frozenset({"opens", "label"})}
+"""Codes of what no rule read, which visitors may see all the same."""
 
 PROVED = {"panel.regrouped": frozenset(("role", "gone", "new"))}
 """Differences that show what a code claims, though it is not what names them.
@@ -222,14 +228,15 @@ def judge(source: End, destination: End, report: dict[str, Any]) -> Judgement:
 class _Judge:
     def __init__(self, source: End, destination: End, report: dict[str, Any]) -> None:
         self.source, self.destination = source, destination
-        self.findings = [f for f in report["findings"] if f["code"] in ASPECTS]
+        told = ASPECTS.keys() | UNREAD.keys()
+        self.findings = [f for f in report["findings"] if f["code"] in told]
         self.menus_at: dict[str, set[str]] = {}
         for menu in report["menus"]:
             for place in menu["locations"]:
                 self.menus_at.setdefault(place, set()).add(menu["id"])
         self.first = next(iter(SITES[source.platform].languages(source.data)), "")
         self.used: set[int] = set()
-        self.visible: set[tuple[str, ...]] = set()
+        self.visible: dict[tuple[str, ...], set[Seen]] = {}
         self.tabs: set[str] = set()
         self.links = _Links(source, destination, report["matches"])
         self.made = Judgement()
@@ -240,11 +247,9 @@ class _Judge:
             after = self.destination.seen(visitor)
             plain = replace(visitor, language=self.first)
             first = self.source.seen(plain)
-            self.visible.update(
-                (menu, *entry.path, entry.label)
-                for entry in first
-                for menu in self.menus_at.get(entry.place, ())
-            )
+            for entry in first:
+                for menu in self.menus_at.get(entry.place, ()):
+                    self.visible.setdefault((menu, *entry.path, entry.label), set()).add(entry)
             self.tabs.update(entry.label for entry in first if entry.role == "tab")
             pair = _Alignment(before, first, after, self.destination.seen(plain), self.links)
             self.made.compared += len(before)
@@ -267,16 +272,24 @@ class _Judge:
             said = [label.rpartition(": ")[2] for label in labels]
             unseen = all(word == "unchecked" or word in finding["before"] for word in said)
         path = finding["path"]
+        unseen = unseen or finding["code"] in UNREAD
         if unseen or not path or not path[-1] or finding["outcome"] is None:
             return False
-        return (finding["menu"], *path) in self.visible
+        entries = self.visible.get((finding["menu"], *path), set())
+        if finding["code"].startswith("panel."):
+            return any(entry.opens.startswith(("panel", "tabs")) for entry in entries)
+        if finding["code"].startswith("link."):
+            words = str(finding["before"])
+            return any(e.address in words or e.address == SCRIPT for e in entries)
+        return bool(entries)
 
     def named(self, difference: Difference) -> bool:
         """Whether a finding names a difference; all that do are marked as used."""
         found = False
         for at, finding in enumerate(self.findings):
-            names = difference.aspect in ASPECTS[finding["code"]]
-            proves = difference.aspect in PROVED.get(finding["code"], ())
+            code = finding["code"]
+            names = difference.aspect in (ASPECTS.get(code) or UNREAD[code])
+            proves = difference.aspect in PROVED.get(code, ())
             if (names or proves) and self.concerns(finding, difference):
                 self.used.add(at)
                 found = found or names
@@ -298,10 +311,13 @@ class _Judge:
             above = whole[-2] if len(whole) > 1 else ""
             return path[-1] == whole[-1] and finding["after"] in (above, "the top")
         if path:
-            below = whole[: len(path)] == path and finding["code"] in BRANCH
+            branch = finding["code"] in BRANCH or finding["code"] in UNREAD
+            below = whole[: len(path)] == path and branch
             under = after is not None and (*after.path, after.label)[: len(path)] == path
             panes = tuple(word for word in whole if word not in self.tabs)
-            return path in (whole, panes) or below or (under and finding["code"] in BRANCH)
+            if before is not None and before.role == "divider" and path[:-1] == whole[:-1]:
+                return True  # a line says nothing, whatever its record does
+            return path in (whole, panes) or below or (under and branch)
         if not finding["labels"]:
             return True
         words = {word for label in finding["labels"] for word in (label, label.partition(": ")[0])}
@@ -375,6 +391,7 @@ class _Links:
 
     def same(self, before: str, after: str) -> bool:
         """Whether two addresses, one of each end, lead to the same."""
+        before, after = ("" if address == "#" else address for address in (before, after))
         if not before or not after:
             return before == after
         one, other = self.plain(before), self.plain(after)
@@ -437,7 +454,7 @@ class _Alignment:
 
     def match(self, ours: list[int], theirs: list[int]) -> None:
         """Match siblings with siblings, the surest first, and then what is below each pair."""
-        for tier in range(4):
+        for tier in range(5):
             free = [n for n in theirs if n not in self.back]
             for one in ours:
                 if one in self.there:
@@ -464,12 +481,14 @@ class _Alignment:
             return label and address if tier == 0 else label if tier == 1 else tier == 3 and address
         if tier == 0:
             return label and address and one.role == other.role
+        if tier == 3:
+            return bool(one.address) and address and one.role == other.role
+        if tier == 4 or not other.label:  # without words only the place is left
+            return tier == 4 and label and one.role == other.role
         if tier == 1:
             return label and (address or one.role == other.role)
-        if tier == 2:
-            short = other.label[:-1].rstrip() if other.label.endswith("…") else " "
-            return label or any(own.startswith(short) for own in labels)
-        return bool(one.address) and address and one.role == other.role
+        short = other.label[:-1].rstrip() if other.label.endswith("…") else " "
+        return label or any(own.startswith(short) for own in labels)
 
     def labels(self, one: int) -> tuple[str, str]:
         """What an entry says to this visitor, and in the first language of its site."""
@@ -510,6 +529,7 @@ class _Alignment:
                 yield Difference("gone", entry, None, visitor, self.name(one))
                 continue
             theirs = self.after[other]
+            within = entry.column > 0 and theirs.column > 0
             for aspect, differs in (
                 ("label", entry.label != theirs.label),
                 ("address", not self.links.same(entry.address, theirs.address)),
@@ -517,7 +537,7 @@ class _Alignment:
                 ("place", self.purpose(entry) != self.purpose(theirs)),
                 ("column", one in regrouped),
                 ("opens", self.opens_otherwise(one, other)),
-                ("width", _wide(entry.width) != _wide(theirs.width)),
+                ("width", _wide(entry.width) != _wide(theirs.width) and within),
                 ("parent", self.moved(one, other)),
             ):
                 if differs:
@@ -535,6 +555,8 @@ class _Alignment:
             ]
             for one in _out_of_order(pairs):
                 theirs = self.after[self.there[one]]
+                if not theirs.label:
+                    continue
                 yield Difference("order", self.before[one], theirs, visitor, self.name(one))
 
     def regrouped(self) -> set[int]:
@@ -576,6 +598,8 @@ class _Alignment:
         """Whether an entry stands below something else than the nearest that is left above it."""
         if self.after[other].path in (self.before[one].path, self.first[one].path):
             return False
+        if not self.after[other].label:
+            return False  # without words one is like another
         above = self.above[one]
         while above >= 0 and above not in self.there:
             above = self.above[above]

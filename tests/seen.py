@@ -50,6 +50,9 @@ class _Reader:
     def __init__(self, place: str, found: list[Seen]) -> None:
         self.place, self.found = place, found
 
+    width = ""
+    """The width of the column that is being read."""
+
     def add(
         self,
         path: tuple[str, ...],
@@ -58,9 +61,8 @@ class _Reader:
         role: str,
         column: int,
         opens: str = "",
-        width: str = "",
     ) -> None:
-        self.found.append(Seen(self.place, path, label, address, role, column, opens, width))
+        self.found.append(Seen(self.place, path, label, address, role, column, opens, self.width))
 
     def items(self, listed: html.HtmlElement, path: tuple[str, ...], column: int) -> None:
         for item in listed:
@@ -92,10 +94,10 @@ class _Reader:
                 for number, column in enumerate(part, 1):
                     self.column(column, path, number)
             else:
-                self.block(part, path, 0, "")
+                self.block(part, path, 0)
 
     def column(self, column: html.HtmlElement, path: tuple[str, ...], number: int) -> None:
-        width = column.get("data-width") or ""
+        self.width = column.get("data-width") or ""
         above = path
         for part in column:
             if part.tag == "h2":
@@ -104,25 +106,26 @@ class _Reader:
                 path = above = (*path, label)
             elif part.tag == "h3":
                 label, address = _words(part)
-                self.add(path, label, address, "heading", number, "", width)
+                self.add(path, label, address, "heading", number)
                 above = (*path, label)
             elif part.tag == "ul":
                 self.items(part, above, number)
             else:
-                self.block(part, above, number, width)
+                self.block(part, above, number)
+        self.width = ""
 
-    def block(self, part: html.HtmlElement, path: tuple[str, ...], number: int, width: str) -> None:
+    def block(self, part: html.HtmlElement, path: tuple[str, ...], number: int) -> None:
         if part.tag == "figure":
             link = part.find("a")
             caption = part.find("figcaption")
             words = text_of(caption) if caption is not None else ""
             address = link.get("href") or "" if link is not None else ""
-            self.add(path, words, address, "picture", number, "", width)
+            self.add(path, words, address, "picture", number)
         elif part.tag == "p":
             self.add(path, text_of(part), "", "note", number)
         else:
             kind = part.get("data-block") or part.tag
-            self.add(path, text_of(part), "", kind, number, "", width)
+            self.add(path, text_of(part), "", kind, number)
 
 
 def _words(element: html.HtmlElement) -> tuple[str, str]:

@@ -195,8 +195,9 @@ def test_columns_of_planks_that_no_dress_knew() -> None:
     tried(data, "x", "quillmoor/slipway", options=Options(depth="columns"))
 
 
-def test_records_in_several_wrappers_are_not_taken_for_one_list(tmp_path: Path) -> None:
-    file = "nav-columns-in-several-wrappers.xml"
+@pytest.mark.parametrize("name", ["nav-columns-in-several-wrappers", "outlines-with-two-odd-keys"])
+def test_what_a_first_profile_reads_is_written_back(name: str, tmp_path: Path) -> None:
+    file = f"{name}.xml"
     data = (Path(__file__).parent / "found" / file).read_bytes()
     (tmp_path / "made.toml").write_text(draft(data, file).text, "utf-8")
     by = str(tmp_path / "made.toml")

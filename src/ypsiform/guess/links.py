@@ -45,7 +45,9 @@ def links(items: Items, found: list[Table]) -> Links:
     others = [
         table
         for table in found
-        if table is not items.menus and not any(id(node) in own for node in table.nodes)
+        if table is not items.menus
+        and not any(id(node) in own for node in table.nodes)
+        and not _within(_place(items), table.at)
     ]
     taken = {items.label.field, *items.tie.taken, *([items.menu.field] if items.menu else [])}
     references = _references(items, others, taken)
@@ -54,6 +56,19 @@ def links(items: Items, found: list[Table]) -> Links:
     kinds = _by_word(items, decides, references) if decides else _without(items, references)
     used = {kind.id for kind in kinds}
     return Links(decides, kinds, [r for r in references if r.field in used])
+
+
+def _place(items: Items) -> str:
+    """The path of the items, or of those at the top of their menus."""
+    if items.at or items.menus is None:
+        return items.at
+    keys = items.tie.keys
+    return f"{items.menus.at}/{keys.get('first') or keys.get('inside') or ''}"
+
+
+def _within(inner: str, outer: str) -> bool:
+    """Whether what stands at one path stands in what stands at another one."""
+    return f"{inner}/".startswith(f"{outer}/")
 
 
 def _references(items: Items, others: list[Table], taken: set[str]) -> list[Reference]:
@@ -84,6 +99,9 @@ def _references(items: Items, others: list[Table], taken: set[str]) -> list[Refe
                     made.append(Reference(field, table, ident, min(score, 1.0), why))
     best: dict[tuple[str, int], Reference] = {}
     for reference in sorted(made, key=lambda r: -r.score):
+        pairs = [(reference.to.at, other.to.at) for other in best.values()]
+        if any(a != b and (_within(a, b) or _within(b, a)) for a, b in pairs):
+            continue  # contents in each other would be read twice
         best.setdefault((reference.field, id(reference.to)), reference)
     return list(best.values())
 
