@@ -284,7 +284,15 @@ class _Judge:
         return bool(entries)
 
     def named(self, difference: Difference) -> bool:
-        """Whether a finding names a difference; all that do are marked as used."""
+        """Whether a finding names a difference; all that do are marked as used.
+
+        What stands at another place has gone from one and is new at the other.
+        """
+        if difference.aspect == "place":
+            gone = difference._replace(aspect="gone", after=None)
+            new = difference._replace(aspect="new", before=None)
+            if self.named(gone) and self.named(new):
+                return True
         found = False
         for at, finding in enumerate(self.findings):
             code = finding["code"]

@@ -475,8 +475,7 @@ CODES: dict[str, Code] = {
     "place.not-offered": Code(
         "A menu without a location at the destination",
         "high",
-        "The destination has no location for “{menu}”, which was shown at “{before}”: it is "
-        "stored, but visitors will not see it.",
+        "The destination has no location for “{menu}”, which was shown at “{before}”: {after}.",
         "Place it in a page or a widget of the theme by hand, or move its items to another menu.",
         "The theme of the destination has no location of the same purpose and audience.",
         "Themes offer different locations; a handset or signed-in menu often has no equivalent.",

@@ -70,6 +70,7 @@ def fit(work: Work) -> Fitted:
     extras.unread(work, rows.things[rows.menu_start[len(work.kept)] :])
     extras.contents(work, targets)
     seen.attribute(work, site, rows)
+    places.say_where(work)
     gone = places.overwritten(work)
     parts = panels.name_parts(work)
     panels.tell_unsafe(work)
@@ -116,6 +117,7 @@ def _weigh_replaced(work: Work, rows: Rows) -> None:
         gone = [
             target
             for cover in loss.covers
+            if cover.scope == "item"
             for row in cover.numbers
             for target in targets_of(work.base_rows.things[row])
         ]

@@ -16,7 +16,7 @@ from ..profiles.schema import KeyRule
 from ..unread import leaves
 from ..visibility import audience_of
 from .labels import cut
-from .work import Fate, Work
+from .work import Fate, Work, seen_at
 
 
 def legal(key: str, rule: KeyRule | None) -> str:
@@ -201,13 +201,14 @@ def _displaced(work: Work, ours: dict[str, Fate]) -> None:
                 covers.append(Cover(1, "menu", (index[ident],), f"{NEW}audience"))
                 told.add(ident)
             taken = place.name in offered
+            holder = _holder(ours.get(place.name), first, base)
             work.loss(
                 "place.taken" if taken else "place.not-offered",
                 "dropped",
                 covers,
                 standing=kept[ident],
                 before=place.caption or place.name,
-                after=_holder(ours.get(place.name), first, base) if taken else None,
+                after=holder if taken else seen_at(left.get(ident, ())),
                 origin=base.file,
             )
 

@@ -13,7 +13,7 @@ from ..profiles.places import location_of, places_of
 from ..profiles.records import plain
 from ..visibility import audience_of
 from . import keys
-from .work import Fate, Work
+from .work import UNSEEN, Fate, Work, seen_at
 
 
 def choose_menus(work: Work) -> None:
@@ -184,7 +184,16 @@ def _nowhere(work: Work, fate: Fate, placement: Cover, place: Location, *, left:
         )
         return
     code = "place.left" if left else "place.not-offered"
-    fate.unplaced = work.loss(code, "dropped", [placement], menu=menu, before=before)
+    after = None if left else UNSEEN
+    fate.unplaced = work.loss(code, "dropped", [placement], menu=menu, before=before, after=after)
+
+
+def say_where(work: Work) -> None:
+    """Of menus that lose one location and keep another, say where visitors still see them."""
+    seen = {fate.menu.id: fate.locations for fate in work.fates if fate.locations}
+    for loss in work.losses:
+        if loss.code == "place.not-offered" and loss.after == UNSEEN and loss.menu in seen:
+            loss.after = seen_at(seen[loss.menu])
 
 
 def _clash(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from ..findings import Cover, Finding
-from ..model import Menu, Rows, Site, label_of
+from ..model import Menu, Rows, Site, admits, label_of
 from ..profiles.places import places_of
 from ..visibility import Seen, shown
 from .work import KEPT, MADE, Fate, Work
@@ -32,7 +32,7 @@ def _source(work: Work, now: dict[int, Seen]) -> None:
             lifted = work.moved.get(row) or work.published.get(row)
             if lifted is not None:
                 lifted.covers.append(Cover(0, "item", (row,), "shown"))
-            elif fate.unplaced is not None:
+            elif fate.unplaced is not None and not _gains(before[row], now[row]):
                 unplaced.append(row)
             else:
                 deep.append(row)
@@ -42,6 +42,14 @@ def _source(work: Work, now: dict[int, Seen]) -> None:
             fate.unplaced.severity = "note"
         if deep:
             _other(work, fate, deep, before, now)
+
+
+def _gains(before: Seen, now: Seen) -> bool:
+    """Whether somebody sees now what they did not see before, or on another device."""
+    return any(
+        not any(admits(people, who) and set(devices) >= set(where) for people, devices in before)
+        for who, where in now
+    )
 
 
 def _hides(loss: Finding) -> bool:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import TYPE_CHECKING, Any, Protocol
 
 from msgspec import Struct
@@ -13,7 +13,7 @@ from ..addresses import Hosts
 from ..decisions import NONE, ChoiceError, Decisions, ItemChoice, LinkChoice, MenuChoice
 from ..effort import USUAL, Measure
 from ..facts import Went, spots
-from ..findings import CODES, Cover, Finding, Outcome, Severity
+from ..findings import CODES, Cover, Finding, Outcome, Severity, enumerated
 from ..model import (
     Content,
     Extra,
@@ -504,3 +504,13 @@ class Fitted(Struct):
         if target.kind == "page" and target.address is not None and self.hosts is not None:
             return "page", self.hosts.read(target.address).path
         return None
+
+
+UNSEEN = "it is stored, but visitors will not see it"
+"""What becomes of a menu without a location."""
+
+
+def seen_at(places: Iterable[Location]) -> str:
+    """What becomes of a menu that keeps these locations of several."""
+    names = [f"“{place.caption or place.name}”" for place in places]
+    return f"visitors still see it at {enumerated(names)}" if names else UNSEEN
