@@ -93,7 +93,6 @@ ASPECTS: dict[str, frozenset[str]] = {
         "panel.pane-link": "address",
         "panel.pane-note": "gone",
         "panel.regrouped": "column parent order",
-        "panel.empty": "gone",
         "panel.markup": "label gone",
         "panel.cleaned": "label gone",
         "panel.picture": "label address",
@@ -317,7 +316,7 @@ class _Judge:
             return True
         if before is None and finding["code"] == "depth.lifted":
             above = whole[-2] if len(whole) > 1 else ""
-            return path[-1] == whole[-1] and finding["after"] in (above, "the top")
+            return path[-1] == whole[-1] and (finding["after"] or "") == above
         if path:
             branch = finding["code"] in BRANCH or finding["code"] in UNREAD
             below = whole[: len(path)] == path and branch

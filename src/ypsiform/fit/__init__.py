@@ -54,6 +54,7 @@ def fit(work: Work) -> Fitted:
     for fate in [*work.fates, *work.secondary]:
         languages.copies(work, fate)
     stays = _staying(work)
+    _keep_unread(work, stays)
     fills = _filled(work, stays)
     for fate in work.fates:
         _freeze_rule(work, fate, fills, stays)
@@ -241,6 +242,16 @@ def _freeze_rule(work: Work, fate: Fate, fills: frozenset[str], stays: frozenset
     )
     if work.profile.items.pages is None:
         made.rule = None
+
+
+def _keep_unread(work: Work, stays: frozenset[str]) -> None:
+    """Pages that stay as they are keep all that they say."""
+    for fate in work.fates:
+        if fate.menu.key in stays and fate.made is not None:
+            for thing in rows_of([fate.made]).things:
+                was = work.rows.things[thing.number] if thing.number >= 0 else None
+                if isinstance(thing, Item) and isinstance(was, Item):
+                    thing.extras = was.extras
 
 
 def _staying(work: Work) -> frozenset[str]:

@@ -362,8 +362,7 @@ class Work:
         Where panels are encoded in another way, what looks like a part of one is not; and where the
         item leads `elsewhere` now, what stood beside its target would be taken for it.
         """
-        # What a page points to is read alike in every theme.
-        elsewhere = elsewhere or (not self.same_encoding and self.profile.items.pages is None)
+        elsewhere = elsewhere or not self.same_encoding
         if not self.same_platform or (elsewhere and extra.path in self.pointing):
             return False
         changed = not self.as_it_stands or self.options.languages != "keep"

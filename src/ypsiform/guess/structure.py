@@ -87,18 +87,24 @@ def nodes_at(node: Any, path: str) -> list[Any]:
 def _wrapped_once(nodes: Iterable[Any], path: str) -> bool:
     """Whether what stands around the records at a path stands once in each of these nodes.
 
-    Records in several wrappers of one name would be written back into one.
+    Records in several wrappers of one name would be written back into one; a value that stands
+    where others have a wrapper has no room for records.
     """
     *around, _ = path.split("/")
     for node in nodes:
         inner = node
         for part in around:
             if not is_element(inner):
-                break
+                inner = inner.get(part, {}) if isinstance(inner, dict) else None
+                if not isinstance(inner, dict):
+                    return False
+                continue
             found = [child for name, child in children_of(inner) if name == part]
             if len(found) > 1:
                 return False
-            inner = found[0] if found else None
+            if not found:
+                break
+            inner = found[0]
     return True
 
 

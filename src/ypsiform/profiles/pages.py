@@ -11,7 +11,7 @@ from collections import Counter
 from collections.abc import Iterable, Iterator
 from typing import Any, NamedTuple
 
-from ..containers import Shape
+from ..containers import Repeated, Shape
 from ..containers.json import kind_of
 from ..errors import FormatError, RefusedError
 from ..model import (
@@ -403,7 +403,8 @@ class Pages:
         # Pointer pages that say just what one of the items does, as those of an earlier run do.
         alike: dict[str, list[Any]] = {}
         for node in reversed(there):
-            if not self._is_content(node) and id(node) in self.showing:
+            shows = id(node) in self.showing and type(node) is not Repeated
+            if shows and not self._is_content(node):
                 alike.setdefault(self._said(node), []).append(node)
         shown: list[tuple[Any, Item]] = []
         for item in items:

@@ -120,18 +120,19 @@ class _Tree:
             entries: list[Entry] = []
             if bar is not None:
                 reach = bar.get("levels") if type(bar.get("levels")) is int else levels
-                boards = theme == "ridge" and name == "main"
-                entries = cut(self.bar(bar, boards), min(levels, int(reach or 1)))
+                entries = self.bar(bar, int(reach or 1), boards=theme == "ridge" and name == "main")
+                entries = cut(entries, levels)
             made.append(Place(name, caption, entries))
         return made
 
-    def bar(self, bar: dict[str, Any], boards: bool) -> list[Entry]:
+    def bar(self, bar: dict[str, Any], reach: int, *, boards: bool) -> list[Entry]:
+        """What a bar gathers, so many levels of it; its top pages may open boards."""
         by = str(bar.get("by") or "rank")
         made: list[Entry] = []
         roots = bar.get("under") or []
         top = [page for root in roots for page in _records(self.pages.get(root, {}).get("below"))]
         for page in self.seen(top, by):
-            made.append(self.entry(page, by))
+            made += cut([self.entry(page, by)], reach)
             if boards:
                 self.board(page, made[-1])
         return made

@@ -151,20 +151,24 @@ class _Words(HTMLParser):
         super().__init__(convert_charrefs=True)
         self.made: list[str] = []
         self.links: list[str] = []
+        self.unseen = 0
 
     def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
         self.made.append(" ")
+        self.unseen += tag in ("script", "style")
         if tag == "a":
             self.links.append(dict(attrs).get("href") or "")
 
     def handle_endtag(self, tag: str) -> None:
+        self.unseen -= tag in ("script", "style") and self.unseen > 0
         if tag == "a" and self.links:
             address = self.links.pop()
             self.made.append(f" [{address}]" if address else "")
         self.made.append(" ")
 
     def handle_data(self, data: str) -> None:
-        self.made.append(data)
+        if not self.unseen:
+            self.made.append(data)
 
 
 def plain(markup: str) -> str:
