@@ -38,9 +38,9 @@ from ypsiform.containers import container
 from ypsiform.decisions import DEPTHS, LANGUAGES
 from ypsiform.demo import DATA
 from ypsiform.errors import AuditError, UnprovenError, YpsiformError
+from ypsiform.first_profile import ONLY_READ, first_profile
 from ypsiform.fit import Options
 from ypsiform.fit.work import CLASHES, UNMATCHED
-from ypsiform.guess import draft as guessed
 from ypsiform.migrate import all_findings, convert, read
 from ypsiform.plan.draft import drafted
 from ypsiform.plan.file import VERSION, PlanFile, read_plan
@@ -320,13 +320,17 @@ def profile(data: bytes, name: str, draw: random.Random) -> None:
 
 def new_profile(data: bytes, name: str, draw: random.Random) -> None:
     """Describe an export as an unknown one, and read it by that."""
-    made = guessed(data, name)
+    made = first_profile(data, name)
     profile = parsed(made.text, "p.toml")
     surveyed, _ = read(data, name, profile)
     _plain(survey_lines(surveyed, 80))
     with tempfile.TemporaryDirectory() as folder:
         (Path(folder) / "p.toml").write_text(made.text, "utf-8")
-        convert(data, name, f"{folder}/p.toml", from_=f"{folder}/p.toml")
+        by = f"{folder}/p.toml"
+        _told(convert(data, name, draw.choice(PLACES), from_=by))
+        if profile.read_only:
+            raise UnprovenError(ONLY_READ, [ONLY_READ])
+        convert(data, name, by, from_=by)
 
 
 def chain(data: bytes, name: str, draw: random.Random) -> None:
@@ -412,7 +416,7 @@ def one(seed: int, number: int) -> tuple[str, str]:
     """Make an input and try it: `converted`, `refused`, `unproven` or `stopped`, and why.
 
     Unproven is a damaged profile that loads, and whose file the audit refuses: that is counted
-    apart, since the profile is wrong. Of a profile that we guessed it is a stop.
+    apart, since the profile is wrong; and a first profile that says by itself that it only reads.
     """
     way: Callable[[bytes, str, random.Random], None] = survey
     draw = random.Random(seed * 1_000_003 + number)
@@ -425,7 +429,8 @@ def one(seed: int, number: int) -> tuple[str, str]:
             way = draw.choices([way for way, _ in WAYS], [weight for _, weight in WAYS])[0]
             way(data, seeded.name, draw)
     except UnprovenError as error:
-        kind = "unproven" if way is profile else "stopped"
+        known = way is profile or error.message == ONLY_READ
+        kind = "unproven" if known else "stopped"
         return kind, f"unproven: {error.problems[:2]}"
     except AuditError as error:
         return "stopped", f"fault: {error.problems[:2]}"

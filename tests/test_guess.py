@@ -12,7 +12,8 @@ import pytest
 from tests.conftest import Run
 from tests.test_pairs import DEMO
 from tests.unknown import ONE, SHAPES, TREE, Node, cases, plan
-from ypsiform.errors import YpsiformError
+from ypsiform.errors import AuditError, YpsiformError
+from ypsiform.first_profile import first_profile
 from ypsiform.guess import draft
 from ypsiform.guess.words import content_kind, says, target_kind
 from ypsiform.migrate import convert, read
@@ -183,3 +184,16 @@ def test_words() -> None:
     assert says("länk", "address") == says("lank", "address") > 0.8
     assert content_kind("Seiten") == "page" and content_kind("stock/produits") == "product"
     assert target_kind("Trenner") == "divider" and target_kind("xyz") is None
+
+
+def test_a_first_profile_that_is_not_proven_only_reads(monkeypatch: pytest.MonkeyPatch) -> None:
+    def unproven(*_: object, **__: object) -> None:
+        raise AuditError("planted", ["planted"])
+
+    table = b"menu,level,label,url\nmain,1,Sailings,/sailings\nmain,2,North,/north\n"
+    assert not parsed(first_profile(table, "t.csv").text, "p").read_only
+    monkeypatch.setattr("ypsiform.first_profile.convert", unproven)
+    made = first_profile(table, "t.csv")
+    profile = parsed(made.text, "p")
+    assert profile.read_only and made.uncertain and "# UNCERTAIN: the sample was not" in made.text
+    assert len(read(table, "t.csv", profile)[0].rows.things) == 2

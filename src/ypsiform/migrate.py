@@ -185,9 +185,9 @@ def count_facts(surveyed: Surveyed) -> int:
 def convert(
     data: bytes,
     file: str,
-    to: str,
+    to: str | Profile,
     *,
-    from_: str | None = None,
+    from_: str | Profile | None = None,
     into: tuple[bytes, str] | None = None,
     options: Options | None = None,
     settings: Mapping[str, str] | None = None,
@@ -201,12 +201,13 @@ def convert(
 ) -> Migration:
     """Convert an export. Raises `AuditError` where the account does not add up.
 
+    `to` and `from_` are platforms by name, or profiles that are in no file yet.
     `settings` are those of the destination's profile, `nav` the CSS selector of what is read of a
     page, `plan` the decisions of a specialist, `links` a table of where links lead, or `decided`
     what one says, `redirects` a table of old addresses and new ones, `record` that of an earlier
     run into the destination.
     """
-    profile, theme = find(to)
+    profile, theme = (to, None) if isinstance(to, Profile) else find(to)
     own_theme = profile.theme(theme)
     if own_theme is not None and own_theme.read_only:
         raise RefusedError(f"{to} is read and never written: {own_theme.read_only.rstrip('.')}")
@@ -225,9 +226,11 @@ def convert(
     earlier = Earlier()
     if into is not None:
         tell("reading the destination")
-        there = split_platform(to)[0]
-        if not says_theme(profile) and profile.to_write(theme):
-            there += f"/{profile.to_write(theme)}"
+        there: str | Profile = to
+        if not isinstance(to, Profile):
+            there, named = split_platform(to)[0], profile.to_write(theme)
+            if not says_theme(profile) and named:
+                there += f"/{named}"
         standing, base = read(into[0], into[1], there, fold=None, encoded=theme)
         if record is not None:
             folded = read(into[0], into[1], there, fold=record.stayed, encoded=theme)

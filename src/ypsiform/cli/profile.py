@@ -72,7 +72,7 @@ def new(sample: str, output: str, force: bool) -> None:
     Each guess has its evidence as a comment; what is uncertain is marked.
     """
     from ..column_words import column_words
-    from ..guess import draft
+    from ..first_profile import first_profile
     from ..guess.text import hinted
     from ..migrate import all_findings, read
     from ..profiles.load import parsed
@@ -81,7 +81,7 @@ def new(sample: str, output: str, force: bool) -> None:
     check_output(output, force)
     check_apart((output,), (sample,))
     data = read_bytes(sample)
-    made = draft(data, sample)
+    made = first_profile(data, sample)
     profile = parsed(made.text, output)
     surveyed, _ = read(data, sample, profile)
     surveyed.findings = all_findings(surveyed)

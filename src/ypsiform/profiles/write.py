@@ -15,6 +15,7 @@ from typing import Any, NamedTuple
 from msgspec.structs import replace
 
 from ..containers import Shape
+from ..errors import RefusedError
 from ..model import NOWHERE, Item, Links, Location, Menu, Rows, Site, rows_of
 from . import panels
 from .bound import Bound, records_at
@@ -680,6 +681,8 @@ class _Writer:
                 shape.replace(holder, (*path, last), records)
             return
         holder = shape.ensure(holder, tuple(path))
+        if not isinstance(holder, dict):
+            raise RefusedError(f"a value stands at {'.'.join(path)!r}, where records are to be put")
         if tie.keyed is None or tie.value is not None:
             shape.put(holder, last, records)
             return
