@@ -89,7 +89,6 @@ ASPECTS: dict[str, frozenset[str]] = {
         "panel.opens": "opens",
         "panel.block": "gone",
         "panel.link": "gone new role address",
-        "panel.column-label": "gone role parent",
         "panel.pane-link": "address",
         "panel.pane-note": "gone",
         "panel.regrouped": "column parent order",
@@ -134,6 +133,9 @@ Lists that are split are seen as headings; a block that became links stands wher
 
 BLOCKS = {"picture", "text", "products", "markup", "newest", "form", "note", "divider"}
 """Roles of what is no link, heading or tab."""
+
+OF_BLOCKS = {"panel.block", "panel.link", "panel.markup", "panel.cleaned", "panel.pane-note"}
+"""Codes that speak of blocks of a panel: what else has gone they do not explain."""
 
 BRANCH = frozenset(
     code for code in ASPECTS if code.startswith(("panel.", "depth.", "access.", "item.", "kind."))
@@ -326,7 +328,7 @@ class _Judge:
                 return True  # a line says nothing, whatever its record does
             return path in (whole, panes) or below or (under and branch)
         if not finding["labels"]:
-            return True
+            return finding["code"] in UNREAD or finding["code"].startswith(("menu.", "place."))
         words = {word for label in finding["labels"] for word in (label, label.partition(": ")[0])}
         return whole[-1] in words or not whole[-1]
 
@@ -334,8 +336,18 @@ class _Judge:
 def agrees(finding: dict[str, Any], difference: Difference) -> bool:
     """Whether what a finding says of before and after is what visitors saw and see."""
     before, after = difference.before, difference.after
+    if finding["code"] == "trait.device" and before is None:
+        return difference.visitor.device not in str(finding["before"])
+    if finding["code"] in ("panel.divider", "kind.divider"):
+        return before is not None and before.role == "divider"
+    if before is not None and after is None and finding["code"] in OF_BLOCKS:
+        return before.role in BLOCKS or before.label in finding["labels"]
     if before is None or after is None:
         return True
+    if finding["code"] in UNREAD:
+        said = str(finding["before"])
+        opens = difference.aspect == "opens" and re.search(r"\bon = (hover|press)", said)
+        return bool(opens) or (difference.aspect == "label" and before.label in said)
     if finding["code"] in ("label.cut", "label.decided", "label.characters"):
         return bool(before.label == finding["before"] and after.label == finding["after"])
     if finding["code"] == "link.unresolved":
