@@ -36,6 +36,9 @@ TYPES = {
 """The media type of each platform's files."""
 
 
+_ODD = (ArithmeticError, AttributeError, LookupError, RecursionError, TypeError, ValueError)
+
+
 class Standin:
     """What stands at a simulated site: one file, old or new, never half of it."""
 
@@ -50,13 +53,27 @@ class Standin:
         self.state = state
         self.busy = Lock()
         if state is not None and state.exists():
-            self.data = self.site.kept(state.read_bytes())
+            self.data = self._kept(state.read_bytes())
         else:
             self.data = self.site.blank(self.theme)
 
+    def _kept(self, data: bytes) -> bytes:
+        """What is kept of a file. `Refused` where it is none, or its pages cannot be made."""
+        try:
+            made = self.site.kept(data)
+            for visitor in (Visitor(), Visitor(frozenset({"members"}), "handset", "nb")):
+                page("", self.site.places(made, visitor, self.theme), visitor)
+            for look in (self.site.contents, self.site.roles, self.site.languages):
+                look(made)
+        except Refused:
+            raise
+        except _ODD:
+            raise Refused("a value in it is none that its place can hold") from None
+        return made
+
     def take(self, data: bytes) -> None:
         """Import a file. `Refused` where it is none; what stood there stays then."""
-        made = self.site.kept(data)
+        made = self._kept(data)
         if self.state is not None:
             handle, name = tempfile.mkstemp(dir=self.state.parent, prefix=self.state.name)
             try:

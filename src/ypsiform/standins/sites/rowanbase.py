@@ -32,6 +32,8 @@ def blank(theme: str) -> bytes:
 
 
 def _read(data: bytes) -> tuple[list[tuple[Any, ...]], dict[str, str]]:
+    if not data:
+        raise Refused("the file is empty")
     try:
         with closing(sqlite3.connect(":memory:")) as base:
             base.deserialize(data)
