@@ -365,3 +365,13 @@ def test_an_empty_class_of_a_list_stays() -> None:
     assert b'<li class="">' in done.data and "read.extra" not in codes(done)
     dressed = convert(page, "x", "html", settings={"item-class": "entry"})
     assert b'<li class="entry ">' in dressed.data and "read.extra" not in codes(dressed)
+
+
+def test_lines_in_lines_of_a_panel_are_all_told() -> None:
+    data = b"""<quillmoor version="4" root="/" speaks="en" dress="breakwater"><leaves/>
+    <menu code="m" shown-at="upper"><name>M</name>
+    <item no="1"><says>A</says><style>pane</style></item><item no="2" in="1"><rule/></item>
+    <item no="3" in="2"><says>B</says></item><item no="4" in="2" after="3"><rule/></item>
+    </menu></quillmoor>"""
+    (loss,) = codes(convert(data, "x", "stallmere/broad"))["panel.divider"]
+    assert loss.before == "2"

@@ -463,7 +463,10 @@ def report(
     covers: dict[str, list[Cover]] = {}
     parts: dict[str, list[int]] = {}
     for at, code in adapted.gone.items():
-        if work.rows.parent[at] != row and work.rows.parent[at] not in stays:
+        above = work.rows.parent[at]
+        while adapted.gone.get(above) == "panel.divider":
+            above = work.rows.parent[above]  # what stands in a line does not go with it
+        if above != row and above not in stays:
             continue  # it is left out with what it stood below
         parts.setdefault(code, []).append(at)
     blocks = {at: [Cover(0, "item", (at,), EVERY)] for at in parts.get("panel.block", [])}
