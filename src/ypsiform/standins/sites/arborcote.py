@@ -8,8 +8,22 @@ from typing import Any
 from ruamel.yaml import YAML
 from ruamel.yaml.error import YAMLError
 
-from .shown import Block, Column, Entry, Panel, Place, Refused, Visitor, balanced, cut, plain
+from .shown import (
+    Block,
+    Column,
+    Entry,
+    Panel,
+    Place,
+    Refused,
+    Visitor,
+    balanced,
+    cut,
+    mappings,
+    no_languages,
+    plain,
+)
 
+languages = no_languages
 THEMES = ("ridge", "furrow")
 _PLACES = {
     "ridge": (("main", "Main bar", 3), ("foot", "Footer", 1)),
@@ -55,32 +69,23 @@ def kept(data: bytes) -> bytes:
     document = _read(data)
     ids = {page.get("id") for page in _all(document.get("pages"))}
     for page in _all(document.get("pages")):
-        page["below"] = [b for b in _records(page.get("below")) if len(_label(b)) <= 80]
+        page["below"] = [b for b in mappings(page.get("below")) if len(_label(b)) <= 80]
         if type(page.get("pointer")) is int and page["pointer"] not in ids:
             page["pointer"] = "none"
     return _written(document)
 
 
-def _records(value: Any) -> list[dict[str, Any]]:
-    return [v for v in value if isinstance(v, dict)] if isinstance(value, list) else []
-
-
 def _all(pages: Any) -> list[dict[str, Any]]:
-    stack, made = _records(pages), []
+    stack, made = mappings(pages), []
     while stack:
         page = stack.pop()
         made.append(page)
-        stack += _records(page.get("below"))
+        stack += mappings(page.get("below"))
     return made
 
 
 def _label(page: dict[str, Any]) -> str:
     return str(page.get("short") or page.get("title") or "")
-
-
-def languages(data: bytes) -> list[str]:
-    """A site has one language, which nothing names."""
-    return []
 
 
 def roles(data: bytes) -> set[str]:
@@ -113,7 +118,7 @@ class _Tree:
     def places(self) -> list[Place]:
         look = self.document.get("look")
         theme = str(look.get("theme")) if isinstance(look, dict) else ""
-        bars = {bar.get("name"): bar for bar in reversed(_records(self.document.get("bars")))}
+        bars = {bar.get("name"): bar for bar in reversed(mappings(self.document.get("bars")))}
         made = []
         for name, caption, levels in _PLACES.get(theme, ()):
             bar = bars.get(name)
@@ -130,7 +135,7 @@ class _Tree:
         by = str(bar.get("by") or "rank")
         made: list[Entry] = []
         roots = bar.get("under") or []
-        top = [page for root in roots for page in _records(self.pages.get(root, {}).get("below"))]
+        top = [page for root in roots for page in mappings(self.pages.get(root, {}).get("below"))]
         for page in self.seen(top, by):
             made += cut([self.entry(page, by)], reach)
             if boards:
@@ -159,7 +164,7 @@ class _Tree:
             address = None
         else:
             address = pointer or page.get("path")
-        below = [self.entry(b, by) for b in self.seen(_records(page.get("below")), by)]
+        below = [self.entry(b, by) for b in self.seen(mappings(page.get("below")), by)]
         return Entry(self.label(page), str(address) if address else None, below)
 
     def label(self, page: dict[str, Any]) -> str:
@@ -168,12 +173,12 @@ class _Tree:
         return own or (_label(self.pages.get(pointer, {})) if type(pointer) is int else "")
 
     def board(self, page: dict[str, Any], entry: Entry) -> None:
-        boards = _records(self.document.get("boards"))
+        boards = mappings(self.document.get("boards"))
         board = next((b for b in boards if b.get("page") == page.get("id")), None)
         if board is None:
             return
         pieces: dict[str, list[Block]] = {"before": [], "after": [], "instead": []}
-        for piece in _records(board.get("pieces")):
+        for piece in mappings(board.get("pieces")):
             if piece.get("side") in pieces:
                 text = plain(str(piece.get("markup") or ""))
                 pieces[piece["side"]].append(Block("markup", text=text))

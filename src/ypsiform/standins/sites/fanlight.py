@@ -5,8 +5,24 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from .shown import Block, Column, Entry, Panel, Place, Refused, Visitor, plain, words_of
+from .shown import (
+    Block,
+    Column,
+    Entry,
+    Panel,
+    Place,
+    Refused,
+    Visitor,
+    mapping_of,
+    mappings,
+    no_contents,
+    no_roles,
+    plain,
+    words_of,
+)
 
+roles = no_roles
+contents = no_contents
 THEMES: tuple[str, ...] = ()
 
 
@@ -17,19 +33,12 @@ def blank(theme: str) -> bytes:
 
 
 def _read(data: bytes) -> dict[str, Any]:
-    try:
-        document = json.loads(data)
-    except (ValueError, RecursionError) as error:
-        raise Refused(f"not JSON: {error}") from None
-    if not isinstance(document, dict) or document.get("fanlight") != 4:
+    document = mapping_of(data)
+    if document.get("fanlight") != 4:
         raise Refused("this is no Fanlight file of version 4")
     if document.get("takes") not in ("top", "side"):
         raise Refused("it takes over no place")
     return document
-
-
-def _records(value: Any) -> list[dict[str, Any]]:
-    return [v for v in value if isinstance(v, dict)] if isinstance(value, list) else []
 
 
 def kept(data: bytes) -> bytes:
@@ -39,7 +48,7 @@ def kept(data: bytes) -> bytes:
 
     def items(records: Any, level: int) -> list[dict[str, Any]]:
         made = []
-        for item in _records(records) if level <= 6 else []:
+        for item in mappings(records) if level <= 6 else []:
             uid = item.get("uid")
             if not isinstance(uid, str) or uid in uids or "label" not in item or "href" not in item:
                 continue
@@ -77,16 +86,6 @@ def languages(data: bytes) -> list[str]:
     return list(found)
 
 
-def roles(data: bytes) -> set[str]:
-    """Nothing in a file is for some visitors only."""
-    return set()
-
-
-def contents(data: bytes) -> dict[str, str]:
-    """A file lists no contents."""
-    return {}
-
-
 def places(
     data: bytes, visitor: Visitor, theme: str = "", *, declared: bool = False
 ) -> list[Place]:
@@ -108,7 +107,7 @@ class _Shown:
     def items(self, records: Any) -> list[Entry]:
         return [
             self.item(item)
-            for item in _records(records)
+            for item in mappings(records)
             if not item.get("off") and self.visitor.device not in (item.get("hide_on") or ())
         ]
 
@@ -126,12 +125,12 @@ class _Shown:
         elif style == "grid":
             entry.panel = Panel(self.grid(reveal.get("cells")))
         elif style == "tabs":
-            entry.panel = Panel([self.tab(tab) for tab in _records(reveal.get("items"))])
+            entry.panel = Panel([self.tab(tab) for tab in mappings(reveal.get("items"))])
         return entry
 
     def grid(self, cells: Any) -> list[Column]:
         made = []
-        for cell in _records(cells):
+        for cell in mappings(cells):
             if not cell.get("off"):
                 made.append(Column([self.block(cell)], f"{cell.get('width')} of 12"))
         return made
@@ -139,7 +138,7 @@ class _Shown:
     def tab(self, tab: dict[str, Any]) -> Column:
         note, href = self.words(tab.get("note")), tab.get("href")
         label = self.words(tab.get("label"))
-        cells = [cell for cell in _records(tab.get("cells")) if not cell.get("off")]
+        cells = [cell for cell in mappings(tab.get("cells")) if not cell.get("off")]
         blocks = [self.block(cell) for cell in cells]
         return Column(blocks, label=label, address=href or None, note=note, tab=True)
 

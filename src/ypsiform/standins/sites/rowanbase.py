@@ -8,8 +8,10 @@ from contextlib import closing
 from typing import Any
 from urllib.parse import parse_qsl
 
-from .shown import Entry, Place, Refused, Visitor, cut
+from .shown import Entry, Place, Refused, Visitor, cut, no_languages, no_roles
 
+languages = no_languages
+roles = no_roles
 THEMES = ("bare", "rail")
 _PLACES: dict[str, tuple[tuple[str, str, int | None], ...]] = {
     "bare": (("main", "Main bar", None), ("foot", "Footer", None)),
@@ -50,16 +52,6 @@ def kept(data: bytes) -> bytes:
     """A database is taken as it is."""
     _read(data)
     return data
-
-
-def languages(data: bytes) -> list[str]:
-    """An application has one language, which nothing names."""
-    return []
-
-
-def roles(data: bytes) -> set[str]:
-    """Nothing in a file is for some visitors only."""
-    return set()
 
 
 def _address(leads: str, routes: dict[str, str]) -> str | None:

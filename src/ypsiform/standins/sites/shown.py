@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from html.parser import HTMLParser
@@ -180,3 +181,34 @@ def plain(markup: str) -> str:
     reader.feed(markup)
     reader.close()
     return " ".join("".join(reader.made).split())
+
+
+def no_languages(data: bytes) -> list[str]:
+    """Of a site that has one language, which nothing names."""
+    return []
+
+
+def no_roles(data: bytes) -> set[str]:
+    """Of files in which nothing is for some visitors only."""
+    return set()
+
+
+def no_contents(data: bytes) -> dict[str, str]:
+    """Of files that list no contents."""
+    return {}
+
+
+def mapping_of(data: bytes) -> dict[str, Any]:
+    """A file of JSON that holds a mapping. `Refused` where it is none."""
+    try:
+        document = json.loads(data)
+    except (ValueError, RecursionError) as error:
+        raise Refused(f"not JSON: {error}") from None
+    if not isinstance(document, dict):
+        raise Refused("the document is not a mapping")
+    return document
+
+
+def mappings(value: Any) -> list[dict[str, Any]]:
+    """The records of a list; nothing of what is none."""
+    return [v for v in value if isinstance(v, dict)] if isinstance(value, list) else []

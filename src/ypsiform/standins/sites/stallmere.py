@@ -6,8 +6,23 @@ import json
 import re
 from typing import Any
 
-from .shown import Block, Column, Entry, Panel, Place, Refused, Visitor, cut
+from .shown import (
+    Block,
+    Column,
+    Entry,
+    Panel,
+    Place,
+    Refused,
+    Visitor,
+    cut,
+    mapping_of,
+    mappings,
+    no_languages,
+    no_roles,
+)
 
+languages = no_languages
+roles = no_roles
 THEMES = ("plain", "broad", "terrace")
 FIXED = {"home": "/", "search": "/find", "account": "/account"}
 LISTS = {"good": "/buy", "aisle": "/shelf", "story": "/story"}
@@ -29,11 +44,8 @@ def blank(theme: str) -> bytes:
 
 
 def _read(data: bytes) -> dict[str, Any]:
-    try:
-        document = json.loads(data)
-    except (ValueError, RecursionError) as error:
-        raise Refused(f"not JSON: {error}") from None
-    if not isinstance(document, dict) or document.get("stallmere") != 3:
+    document = mapping_of(data)
+    if document.get("stallmere") != 3:
         raise Refused("this is no Stallmere file of version 3")
     return document
 
@@ -46,11 +58,11 @@ def kept(data: bytes) -> bytes:
     """
     document = _read(data)
     stock = {
-        kind: {r.get("key") for r in _records((document.get("stock") or {}).get(kind))}
+        kind: {r.get("key") for r in mappings((document.get("stock") or {}).get(kind))}
         for kind in _PATHS
     }
     trees: list[dict[str, Any]] = []
-    for tree in _records(document.get("trees")):
+    for tree in mappings(document.get("trees")):
         key, title = tree.get("key"), tree.get("title")
         if not isinstance(key, str) or not _KEY.fullmatch(key) or len(trees) == 30:
             continue
@@ -61,13 +73,9 @@ def kept(data: bytes) -> bytes:
     return json.dumps(document, ensure_ascii=False).encode()
 
 
-def _records(value: Any) -> list[dict[str, Any]]:
-    return [v for v in value if isinstance(v, dict)] if isinstance(value, list) else []
-
-
 def _kept(entries: Any, level: int, stock: dict[str, set[Any]], room: list[int]) -> list[Any]:
     made = []
-    for entry in _records(entries) if level <= 4 else []:
+    for entry in mappings(entries) if level <= 4 else []:
         link, text = entry.get("link"), entry.get("text")
         if not isinstance(text, str) or len(text) > 40 or not room[0]:
             continue
@@ -82,16 +90,6 @@ def _kept(entries: Any, level: int, stock: dict[str, set[Any]], room: list[int])
 def _known(link: dict[str, Any], stock: dict[str, set[Any]]) -> bool:
     key = link.get("key")
     return "what" not in link or (isinstance(key, str) and key in stock.get(str(link["what"]), ()))
-
-
-def languages(data: bytes) -> list[str]:
-    """A shop has one language, which nothing names."""
-    return []
-
-
-def roles(data: bytes) -> set[str]:
-    """Nothing in a file is for some visitors only."""
-    return set()
 
 
 def _address(link: Any) -> str | None:
@@ -109,7 +107,7 @@ def _address(link: Any) -> str | None:
 def _entries(records: Any) -> list[Entry]:
     return [
         Entry(str(r.get("text") or ""), _address(r.get("link")), _entries(r.get("entries")))
-        for r in _records(records)
+        for r in mappings(records)
     ]
 
 
@@ -119,7 +117,7 @@ def contents(data: bytes) -> dict[str, str]:
     return {
         f"{kind} {record.get('key')}": f"{path}{record.get('key')}"
         for kind, path in _PATHS.items()
-        for record in _records(stock.get(kind) if isinstance(stock, dict) else None)
+        for record in mappings(stock.get(kind) if isinstance(stock, dict) else None)
     }
 
 
@@ -129,7 +127,7 @@ def places(
     """What header and footer show; everybody sees the same."""
     document = _read(data)
     trees: dict[Any, dict[str, Any]] = {}
-    for tree in _records(document.get("trees")):
+    for tree in mappings(document.get("trees")):
         trees.setdefault(tree.get("key"), tree)
     frame = document.get("frame") if isinstance(document.get("frame"), dict) else {}
     assert isinstance(frame, dict)
@@ -159,7 +157,7 @@ def _picture(record: dict[str, Any]) -> Block:
 
 def _trays(document: dict[str, Any], header: list[Entry], trees: dict[Any, dict[str, Any]]) -> None:
     """Trays open from the entry of their text, at their place, where no other one has that text."""
-    for tray in _records(document.get("trays"))[:4]:
+    for tray in mappings(document.get("trays"))[:4]:
         under = tray.get("under") if isinstance(tray.get("under"), dict) else {}
         assert isinstance(under, dict)
         openers = [entry for entry in header if entry.label == under.get("text")]
@@ -173,7 +171,7 @@ def _trays(document: dict[str, Any], header: list[Entry], trees: dict[Any, dict[
         room = 12
         for stack in list(tray.get("columns") or [])[:6]:
             column = Column()
-            for piece in _records(stack)[:room]:
+            for piece in mappings(stack)[:room]:
                 room -= 1
                 made = _piece(piece, trees)
                 if made is not None:
@@ -199,9 +197,9 @@ def _sequence(
     document: dict[str, Any], parts: Any, trees: dict[Any, dict[str, Any]], levels: int
 ) -> list[Entry]:
     """The header of trees and sheets, in its order."""
-    sheets = {sheet.get("key"): sheet for sheet in _records(document.get("sheets"))[:3]}
+    sheets = {sheet.get("key"): sheet for sheet in mappings(document.get("sheets"))[:3]}
     made: list[Entry] = []
-    for part in _records(parts):
+    for part in mappings(parts):
         if "tree" in part:
             made += cut(_entries((trees.get(part["tree"]) or {}).get("entries")), levels)
         sheet = sheets.get(part.get("sheet")) if "sheet" in part else None
@@ -213,7 +211,7 @@ def _sequence(
             for head in _entries((trees.get(sheet.get("tree")) or {}).get("entries"))[:7]
         ]
         pictures: dict[int, list[Column]] = {}
-        for picture in _records(sheet.get("pictures"))[:3]:
+        for picture in mappings(sheet.get("pictures"))[:3]:
             before = picture.get("before")
             at = before if type(before) is int and 1 <= before <= len(columns) else 0
             pictures.setdefault(at, []).append(Column([_picture(picture)]))

@@ -7,8 +7,11 @@ import io
 import re
 
 from .arborcote import spread
-from .shown import Entry, Panel, Place, Refused, Visitor, cut
+from .shown import Entry, Panel, Place, Refused, Visitor, cut, no_contents, no_languages, no_roles
 
+languages = no_languages
+roles = no_roles
+contents = no_contents
 THEMES = ("gable", "lintel")
 COLUMNS = [
     *("bar", "outline", "label", "leads", "below"),
@@ -51,21 +54,6 @@ def kept(data: bytes) -> bytes:
             counts[bar] = counts.get(bar, 0) + 1
             writer.writerow(row)
     return stream.getvalue().encode()
-
-
-def languages(data: bytes) -> list[str]:
-    """A site has one language, which nothing names."""
-    return []
-
-
-def roles(data: bytes) -> set[str]:
-    """Nothing in a file is for some visitors only."""
-    return set()
-
-
-def contents(data: bytes) -> dict[str, str]:
-    """A file lists no contents."""
-    return {}
 
 
 def places(
