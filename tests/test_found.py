@@ -190,9 +190,19 @@ def test_a_key_that_is_no_address_though_it_looks_like_one() -> None:
     assert b'<nav id="data:text/html,x">' in done.data
 
 
-def test_columns_of_planks_that_no_dress_knew() -> None:
-    data = (Path(__file__).parent / "found/quillmoor-planks-of-no-dress.xml").read_bytes()
-    tried(data, "x", "quillmoor/slipway", options=Options(depth="columns"))
+@pytest.mark.parametrize("languages", ["keep", "labels", "menus"])
+@pytest.mark.parametrize(
+    "name",
+    [
+        "quillmoor-planks-of-no-dress.xml",
+        "jsonld-labels-for-headings-of-planks.json",
+        "document-headings-that-planks-cannot-hold.json",
+    ],
+)
+def test_columns_of_planks(name: str, languages: str) -> None:
+    data = (Path(__file__).parent / "found" / name).read_bytes()
+    options = Options(depth="columns", languages=languages, made_up=True)
+    tried(data, name, "quillmoor/slipway", options=options)
 
 
 @pytest.mark.parametrize("name", ["nav-columns-in-several-wrappers", "outlines-with-two-odd-keys"])

@@ -69,10 +69,12 @@ def _is_top(work: Work, row: int) -> bool:
 def _unlike(work: Work, child: Item) -> bool:
     """Whether an item with others below it says something that no heading there can hold.
 
-    Without it more people would see it.
+    Without it more people would see it, or labels of another menu would be lost.
     """
-    narrow = child.traits.audience != EVERYONE and "audience" in work.lacking
-    return bool(child.children) and (narrow or (child.hidden and "hidden" in work.lacking))
+    lacking = work.lacking
+    narrow = child.traits.audience != EVERYONE and "audience" in lacking
+    told = child.number in work.more_labels and "translations" in lacking
+    return bool(child.children) and (narrow or told or (child.hidden and "hidden" in lacking))
 
 
 def _columns(item: Item, stays: set[int]) -> list[Column]:

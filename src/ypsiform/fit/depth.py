@@ -358,7 +358,9 @@ class Branches:
         It has one where columns are records that stand by themselves.
         """
         strategy = self.work.strategy
-        if strategy is None or strategy.capacity().headings in ("first", "free"):
+        if strategy is None:
+            return panel
+        if strategy.capacity().headings in ("first", "free") and not self.work.lacking:
             return panel
         columns: list[Column] = []
         changed = False

@@ -42,8 +42,16 @@ def decide(work: Work) -> None:
     for fate in work.fates:
         _labels_of_branches(work, split.get(fate.index, []))
         for pair in below_others.get(fate.index, ()):
-            work.nested[pair.row] = pair.language
-            _tell(work, [(pair.row, pair.above)], pair.language)
+            if _has_room(work, [(pair.row, pair.above)]):
+                work.nested[pair.row] = pair.language
+                _tell(work, [(pair.row, pair.above)], pair.language)
+
+
+def _has_room(work: Work, pairs: list[tuple[int, int]]) -> bool:
+    """Whether all of some items can have labels in further languages; headings may have none."""
+    return "translations" not in work.lacking or not any(
+        getattr(work.rows.things[other], "role", "") == "heading" for _, other in pairs
+    )
 
 
 def _refuse_menus(work: Work) -> None:
@@ -61,7 +69,8 @@ def _labels_of_menu(work: Work, other: Parallel) -> None:
     """Give the labels of a menu to the one that it is in another language, and leave it out."""
     fates = {fate.index: fate for fate in work.fates}
     mine, of = fates.get(other.menu), fates.get(other.of)
-    if not other.whole or mine is None or of is None or other.language == work.language:
+    whole = other.whole and _has_room(work, other.pairs)
+    if not whole or mine is None or of is None or other.language == work.language:
         return  # labels of the destination's own language have no second one beside them
     _tell(work, other.pairs, other.language)
     work.fates.remove(mine)
@@ -82,7 +91,7 @@ def _labels_of_menu(work: Work, other: Parallel) -> None:
 
 def _labels_of_branches(work: Work, branches: list[Branch]) -> None:
     """Give the labels of branches to the first one, which becomes the menu."""
-    if not branches or not all(branch.whole for branch in branches):
+    if not branches or not all(b.whole and _has_room(work, b.pairs) for b in branches):
         return
     if any(branch.language in (branches[0].language, work.language) for branch in branches[1:]):
         return

@@ -486,7 +486,12 @@ class Pages:
     def _pointer(self, item: Item) -> Any:
         target = item.target
         if target.content is not None and target.address is None:
-            return as_number(target.content)  # a text would be an address
+            number = as_number(target.content)
+            if type(number) is not int:  # a text would be an address
+                raise RefusedError(
+                    f"the id {target.content!r} of a page is no number, so nothing can point to it"
+                )
+            return number
         if target.kind == "none" and target.address is None:
             return self.rule.none
         return target.address
