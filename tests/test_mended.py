@@ -375,3 +375,24 @@ def test_lines_in_lines_of_a_panel_are_all_told() -> None:
     </menu></quillmoor>"""
     (loss,) = codes(convert(data, "x", "stallmere/broad"))["panel.divider"]
     assert loss.before == "2"
+
+
+def test_planks_hold_a_heading_and_a_link_alone() -> None:
+    data = b"""<quillmoor version="4" root="/" speaks="en nb" dress="breakwater"><leaves/>
+    <menu code="m" shown-at="upper"><name>M</name>
+    <item no="1"><says>A</says><style>pane</style></item>
+    <item no="2" in="1"><says>North</says><says lang="nb">Nord</says><hint>H</hint>
+    <style>share-1</style></item><item no="3" in="2"><says>B</says></item>
+    <item no="4" in="1" after="2" for="crew"><says>Crew</says><style>share-1</style></item>
+    </menu></quillmoor>"""
+    done = convert(data, "x", "quillmoor/slipway")
+    found = codes(done)
+    assert found["label.language"][0].labels == ("North: Nord",)
+    assert [loss.path for loss in found["trait.tooltip"]] == [("A", "North")]
+    assert [loss.labels for loss in found["access.not-held"]] == [("Crew",)]
+    assert b"<hint>" not in done.data and b"Crew" not in done.data
+    # What stands on a plank all the same says nothing: it is unread, and stays as it is.
+    odd = done.data.replace(b'heading="North"/>', b'heading="North"><hint>H</hint></plank>')
+    again = convert(odd, "x", "quillmoor/slipway")
+    assert odd != done.data and b"<hint>H</hint>" in again.data
+    assert "trait.tooltip" not in codes(convert(odd, "x", "tilewick/gable"))

@@ -131,6 +131,7 @@ TEXT_OF = (Path(__file__).parents[1] / "src/ypsiform/profiles/platforms/stallmer
         ('word = "entry"', 'find = "$.trees"', "what a JSONPath finds cannot be written"),
         ('pattern = "[a-z0-9-]+"', 'pattern = "[a-z"', "the pattern '[a-z' is not one"),
         ("menus = 30", 'lacks = ["tooltips"]', "did you mean 'tooltip'?"),
+        ('kind = "all-groups"', 'lacks = ["hiden"]\nkind = "all-groups"', "did you mean 'hidden'?"),
         ('when = { "link/what" = "aisle" }', "when = {}", "asks for nothing"),
         ('at = "trees"', "", "items that stand in their menus need menus that are listed"),
     ],

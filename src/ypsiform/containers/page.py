@@ -389,7 +389,7 @@ class _Page:
         if summary is None or "".join(summary.itertext()).strip() or not self._bare(summary):
             return False
         self.leave("summary")
-        node.remove(summary)
+        summary.drop_tree()
         return True
 
     def _safe(self, nodes: list[Any]) -> list[Any]:
