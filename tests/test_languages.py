@@ -234,7 +234,7 @@ def test_generated_languages(
         assert any(words in str(error) for words in ("further language", "no menu of the source"))
         return
     sound(done, to)
-    if languages == "labels" and alike and tree:
+    if languages == "labels" and alike and tree and to != "ypsiform":  # that is written whole
         words = {
             text
             for menu in done.written.menus
