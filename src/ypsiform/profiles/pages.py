@@ -558,6 +558,13 @@ def can_fill(menu: Menu, others: list[Menu], made: Menu) -> bool:
     if rule is None or len(rule.roots) != 1 or not rule.ranked or rule.reach < _depth(made.items):
         return False
     start = rule.roots[0] + "/"
+    for other in others:
+        for root in other.gathers.roots if other.gathers and other is not menu else ():
+            if root.startswith(start):
+                return False  # what stands below one of its pages is another menu
+            level = start.removeprefix(root).count("/") // 2
+            if start.startswith(f"{root}/") and other.gathers and other.gathers.reach > level:
+                return False  # what it gathers another menu would show as well
     return not any(
         thing.origin.removeprefix(f"{other.key}: ").startswith(start)
         for other in others
