@@ -247,12 +247,14 @@ class _Judge:
             before = self.source.seen(visitor)
             after = self.destination.seen(visitor)
             plain = replace(visitor, language=self.first)
-            first = self.source.seen(plain)
+            same = plain == visitor
+            first = before if same else self.source.seen(plain)
+            first_there = after if same else self.destination.seen(plain)
             for entry in first:
                 for menu in self.menus_at.get(entry.place, ()):
                     self.visible.setdefault((menu, *entry.path, entry.label), set()).add(entry)
             self.tabs.update(entry.label for entry in first if entry.role == "tab")
-            pair = _Alignment(before, first, after, self.destination.seen(plain), self.links)
+            pair = _Alignment(before, first, after, first_there, self.links)
             self.made.compared += len(before)
             for difference in pair.differences(visitor):
                 self.made.differences += 1

@@ -13,13 +13,16 @@ from .shown import Place, Visitor
 BELOW = ("foot", "footer")
 """Places that stand at the bottom of a page."""
 
+SCRIPTED = "about:blank#script"
+"""What stands on a page for an address that would run something."""
+
 _SCRIPT = re.compile(r"[\s\x00-\x1f]*(javascript|vbscript|data):", re.IGNORECASE)
 
 
 @lru_cache(maxsize=1)
 def _template() -> Template:
     made = Environment(autoescape=True, undefined=StrictUndefined, trim_blocks=True)
-    made.globals["scripted"] = lambda address: _SCRIPT.match(address) is not None
+    made.globals["href"] = lambda address: SCRIPTED if _SCRIPT.match(address) else address
     return made.from_string((Path(__file__).parent / "page.html").read_text(encoding="utf-8"))
 
 
