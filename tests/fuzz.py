@@ -412,22 +412,36 @@ def command(data: bytes, name: str, draw: random.Random) -> str:
         shutil.rmtree(folder)
 
 
-def one(seed: int, number: int) -> tuple[str, str]:
-    """Make an input and try it: `converted`, `refused`, `unproven` or `stopped`, and why.
+class Came(NamedTuple):
+    """What came of an input: `converted`, `refused`, `unproven` or `stopped`, why, and how."""
+
+    kind: str
+    why: str
+    way: str
+
+
+def one(seed: int, number: int) -> Came:
+    """Make an input and try it in one of the ways.
 
     Unproven is a damaged profile that loads, and whose file the audit refuses: that is counted
     apart, since the profile is wrong; and a first profile that says by itself that it only reads.
     """
-    way: Callable[[bytes, str, random.Random], None] = survey
     draw = random.Random(seed * 1_000_003 + number)
     seeded = drawn(draw)
     data = damaged(seeded, draw)
+    if number % COMMAND == 0:
+        way: Callable[[bytes, str, random.Random], Any] = command
+    else:
+        way = draw.choices([way for way, _ in WAYS], [weight for _, weight in WAYS])[0]
+    kind, why = _came(way, data, seeded.name, draw)
+    return Came(kind, why, way.__name__)
+
+
+def _came(
+    way: Callable[[bytes, str, random.Random], Any], data: bytes, name: str, draw: random.Random
+) -> tuple[str, str]:
     try:
-        if number % COMMAND == 0:
-            command(data, seeded.name, draw)
-        else:
-            way = draw.choices([way for way, _ in WAYS], [weight for _, weight in WAYS])[0]
-            way(data, seeded.name, draw)
+        way(data, name, draw)
     except UnprovenError as error:
         known = way is profile or error.message == ONLY_READ
         kind = "unproven" if known else "stopped"
@@ -462,17 +476,17 @@ def _worker(seed: int, numbers: list[int], pipe: int) -> None:
     _limits()
     with os.fdopen(pipe, "w", encoding="utf-8") as out:
         for number in numbers:
-            print(json.dumps([number, "started", "", 0, 0]), file=out, flush=True)
+            print(json.dumps([number, None, None]), file=out, flush=True)
             signal.alarm(SECONDS)
             before = resource.getrusage(resource.RUSAGE_SELF)
-            kind, why = one(seed, number)
+            came = one(seed, number)
             signal.alarm(0)
             after = resource.getrusage(resource.RUSAGE_SELF)
             spent = Spent(
                 after.ru_utime + after.ru_stime - before.ru_utime - before.ru_stime,
                 (after.ru_maxrss - before.ru_maxrss) / 1024,
             )
-            print(json.dumps([number, kind, why, *spent]), file=out, flush=True)
+            print(json.dumps([number, came, spent]), file=out, flush=True)
     os._exit(0)
 
 
@@ -483,8 +497,8 @@ class Spent(NamedTuple):
     megabytes: float
 
 
-Tried = tuple[int, str, str, Spent]
-"""The number of an input, what came of it, why, and what it cost."""
+Tried = tuple[int, Came, Spent]
+"""The number of an input, what came of it, and what it cost."""
 
 
 def run(seed: int, numbers: list[int], workers: int = 2) -> Iterator[Tried]:
@@ -510,18 +524,19 @@ def run(seed: int, numbers: list[int], workers: int = 2) -> Iterator[Tried]:
             ended = 0
             with os.fdopen(ours, encoding="utf-8") as said:
                 for line in said:
-                    number, kind, why, *spent = json.loads(line)
-                    if kind == "started":
+                    number, came, spent = json.loads(line)
+                    if came is None:
                         started = number
                         continue
                     started = None
                     ended += 1
-                    yield number, kind, why, Spent(*spent)
+                    yield number, Came(*came), Spent(*spent)
             _, status = os.waitpid(child, 0)
             if started is not None:
                 ended += 1
                 ends = signal.Signals(os.WTERMSIG(status)).name if os.WIFSIGNALED(status) else "?"
-                yield started, "stopped", f"the worker ended by {ends}", Spent(SECONDS, 0)
+                came = Came("stopped", f"the worker ended by {ends}", "")
+                yield started, came, Spent(SECONDS, 0)
             left[at] = left[at][max(ended, 1) :]
 
 
@@ -544,32 +559,42 @@ def main() -> int:
         print(*one(seed, number), sep="\n")
         return 0
     counts: Counter[str] = Counter()
+    ways: Counter[tuple[str, str]] = Counter()
     reasons: Counter[str] = Counter()
     begun = time.monotonic()
     costs: list[tuple[Spent, int]] = []
-    for number, kind, why, spent in run(asked.seed, list(range(1, asked.count + 1))):
+    for number, (kind, why, way), spent in run(asked.seed, list(range(1, asked.count + 1))):
         counts[kind] += 1
+        ways[way, kind] += 1
         costs.append((spent, number))
         if kind == "stopped":
             reasons[why[:200]] += 1
             if reasons[why[:200]] <= 2:
                 print(f"stopped at {asked.seed}:{number}  {why[:600]}", flush=True)
     print(summary(counts, time.monotonic() - begun))
+    for way in sorted({way for way, _ in ways}):
+        tried = Counter({kind: count for (by, kind), count in ways.items() if by == way})
+        print(f"  {way}: {said(tried)}")
     for name in Spent._fields:
         worst = sorted(costs, key=lambda cost: getattr(cost[0], name), reverse=True)[:20]
-        said = (f"{asked.seed}:{number} {getattr(cost, name):.2f}" for cost, number in worst)
-        print(f"most {name}: {', '.join(said)}")
+        names = (f"{asked.seed}:{number} {getattr(cost, name):.2f}" for cost, number in worst)
+        print(f"most {name}: {', '.join(names)}")
     return 1 if counts["stopped"] else 0
 
 
-def summary(counts: Counter[str], seconds: float) -> str:
-    """What was tried and what came of it, in one line."""
+def said(counts: Counter[str]) -> str:
+    """What came of inputs, counted."""
     total = counts.total() or 1
     parts = [
         f"{counts[kind]} {kind} ({100 * counts[kind] / total:.0f} %)"
         for kind in ("converted", "refused", "unproven", "stopped")
     ]
-    return f"{counts.total()} inputs in {seconds:.0f} s: {', '.join(parts)}"
+    return f"{counts.total()}: {', '.join(parts)}"
+
+
+def summary(counts: Counter[str], seconds: float) -> str:
+    """What was tried and what came of it, in one line."""
+    return f"inputs in {seconds:.0f} s, {said(counts)}"
 
 
 if __name__ == "__main__":

@@ -20,10 +20,10 @@ SHARE = 600
 def test_nothing_stops_the_fuzzer(record_property: Any) -> None:
     counts: Counter[str] = Counter()
     stopped: list[str] = []
-    for number, kind, why, _ in run(2, list(range(1, SHARE + 1)), workers=1):
-        counts[kind] += 1
-        if kind == "stopped":
-            stopped.append(f"2:{number} {why}")
+    for number, came, _ in run(2, list(range(1, SHARE + 1)), workers=1):
+        counts[came.kind] += 1
+        if came.kind == "stopped":
+            stopped.append(f"2:{number} {came.why}")
     record_property("score", f"fuzz: {summary(counts, 0)}")
     assert stopped == []
     assert counts.total() == SHARE and counts["converted"] >= 0.4 * SHARE
