@@ -852,6 +852,56 @@ def test_other_sequences(header: list[Any], more: dict[str, Any], left: list[str
     assert ("Fares" in [e["text"] for e in bar["entries"]]) == ("main-2" in shown)
 
 
+def test_a_header_of_nothing_but_sheets() -> None:
+    """It is a bar as any other, has no record of its own, and stays as it is at its platform."""
+    harbours = [{**entry("East"), "entries": [entry("Tarn Quay")]}]
+    sheets = [{"key": "ports", "text": "Ports", "tree": "ports"}, SHEET]
+    header = [{"sheet": "ports"}, {"sheet": "isles"}]
+    # A menu has the key of the bar already: the one that is read gets another.
+    data = terrace(header, sheets, isles=ISLES, ports=harbours, main=[entry("Sailings")])
+    site = read(data, "x")[0].site
+    (key,) = site.locations[0].menus
+    (bar,) = (menu for menu in site.menus if menu.key == key)
+    assert key == "main-2" and [item.label for item in bar.items] == ["Ports", "Islands"]
+    assert all(item.panel is not None for item in bar.items)
+    again = convert(data, "x", "stallmere/terrace")
+    assert json.loads(again.data) == json.loads(data) and again.fitted.losses == []
+    told = [
+        f.before for f in convert(data, "x", "stallmere/broad").findings if f.code[:5] == "read."
+    ]
+    assert told == ["tree.title = Main (2 times)"]
+    plain = convert(data, "x", "stallmere/plain")
+    sound(plain, "stallmere/plain")
+    document = json.loads(plain.data)
+    (tree,) = (t for t in document["trees"] if t["key"] == document["frame"]["header"])
+    assert [e["text"] for e in tree["entries"]] == ["Ports", "Islands"]
+    back = convert(convert(data, "x", "ypsiform").data, "x", "stallmere/terrace")
+    assert json.loads(back.data)["frame"] == json.loads(data)["frame"]
+    assert sorted(t["key"] for t in json.loads(back.data)["trees"]) == ["isles", "main", "ports"]
+
+
+def test_pictures_in_any_order_and_before_a_column_that_is_not_there() -> None:
+    pictures = [{**PIER, "src": f"/{n}.jpg", "before": n} for n in (9, 2, 1)]
+    data = terrace(PARTS[:2], [{**SHEET, "pictures": pictures}], isles=ISLES, main=[entry("A")])
+    (panel,) = panels(data, "stallmere/terrace")
+    blocks = [block for column in panel.columns for block in column.blocks]
+    places = [getattr(getattr(block, "holds", None), "source", "links") for block in blocks]
+    assert places == ["/1.jpg", "links", "/2.jpg", "links", "/9.jpg"]
+    again = convert(data, "x", "stallmere/terrace")
+    assert json.loads(again.data) == json.loads(data) and again.fitted.losses == []
+    told = [f.before for f in convert(data, "x", "quillmoor").findings if f.code == "read.extra"]
+    assert "pictures[0].before = 9" in told
+
+
+def test_a_sheet_that_is_not_read_is_told() -> None:
+    data = terrace(PARTS[:2], [{**SHEET, "odd": 1}], isles=ISLES, main=[entry("A")])
+    found = convert(data, "x", "quillmoor/breakwater").findings
+    assert [(f.severity, f.before) for f in found if f.code == "read.panels"] == [
+        ("medium", f"sheets = {json.dumps([{**SHEET, 'odd': 1}])}"),
+        ("medium", 'frame.header = {"sheet": "isles"}'),
+    ]
+
+
 def test_a_panel_between_items_splits_the_menu() -> None:
     done = convert(SEASON, "season.json", "stallmere/terrace")
     sound(done, "stallmere/terrace")

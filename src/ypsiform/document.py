@@ -205,6 +205,7 @@ class MenuRecord(Struct, forbid_unknown_fields=True, omit_defaults=True, kw_only
     owner: Literal["site", "platform"] = "site"
     rule: str | None = None
     gathers: Gathers | None = None
+    stored: bool = True
     extras: tuple[Extra, ...] = ()
     origin: str = ""
     items: list[ItemPart]
@@ -364,6 +365,7 @@ def _menu_part(menu: Menu) -> MenuRecord:
         owner=menu.owner,
         rule=menu.rule,
         gathers=menu.gathers,
+        stored=menu.stored,
         extras=_extras(menu.extras, packed),
         origin=menu.origin,
         items=items,
@@ -602,6 +604,7 @@ class _Menus:
             _extras(part.extras, unpacked),
             part.origin or f"menus/{self.at}",
             part.gathers,
+            part.stored,
         )
         for at, item in enumerate(part.items):
             if item.number in self.items:

@@ -220,6 +220,18 @@ CODES: dict[str, Code] = {
         "common, add a rule for it to the platform's profile. When source and destination are the "
         "same platform, such data is written back as it was.",
     ),
+    "read.panels": Code(
+        "Panels that could not be read",
+        "medium",
+        "The export says {before}{at}: that is of a panel, and it was not read as one.",
+        "Look at the old site; if visitors see the panel there, make it by hand.",
+        "A record of a panel is not as the platform writes them: it names a menu or an item that "
+        "is not there, or that something else names too, or it holds more than a panel can.",
+        "Panels stand apart from menus, and a change of one leaves the other behind.",
+        "Where the platform shows the panel, build it at the destination; where it does not, "
+        "nothing is lost. When source and destination are the same platform, it is written back "
+        "as it was.",
+    ),
     "read.value": Code(
         "Unread data in another form",
         "low",
@@ -1114,6 +1126,17 @@ CODES: dict[str, Code] = {
         "readers, a title, a second picture, or a link.",
         "Themes differ in what a picture is to them.",
         "Put what matters into the caption.",
+    ),
+    "panel.characters": Code(
+        "Characters in a block of a panel that cannot be written",
+        "low",
+        "In a panel, {before} holds characters that the destination's file format cannot write; "
+        "it goes on without them.",
+        "Look at the block.",
+        "Invisible control characters stand in a block of a panel, and the import format has no "
+        "way to write them.",
+        "Texts that are copied from documents and databases carry such characters.",
+        "Clean the text at the source, or look at it after the import.",
     ),
     "panel.heading-link": Code(
         "A heading that no longer leads anywhere",

@@ -324,7 +324,8 @@ class Menu(Struct):
 
     `saved` is false for a menu that the platform makes up by itself; `owner` is `platform` for
     one of its back office; `rule` says by what rule it fills or grows, `gathers` the same to a
-    program where the menu is generated from pages.
+    program where the menu is generated from pages. `stored` is false where no record stands for
+    it: its panels are the whole sequence of a location.
     """
 
     id: str
@@ -338,6 +339,7 @@ class Menu(Struct):
     extras: tuple[Extra, ...] = ()
     origin: str = ""
     gathers: Gathers | None = None
+    stored: bool = True
 
 
 class Location(Struct, forbid_unknown_fields=True, omit_defaults=True):

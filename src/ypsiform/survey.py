@@ -27,6 +27,7 @@ from .model import (
     path_to,
     targets_of,
 )
+from .profiles.places import beside
 from .profiles.read import spell
 from .profiles.schema import Profile
 from .unread import Unread, fields_of
@@ -184,7 +185,14 @@ def unread(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
     names = {menu.id: menu.title or menu.key for menu in site.menus}
     reached, own = reached_paths(site, rows, hosts), content_paths(site, hosts)
     for field in fields_of(
-        met, hosts, reached, own, profile.ignore, spell, profile.off(site.theme)
+        met,
+        hosts,
+        reached,
+        own,
+        profile.ignore,
+        spell,
+        profile.off(site.theme),
+        beside(profile, site.theme),
     ):
         first, alone = field.members[0], len(field.members) == 1
         of_row = first.row if alone else None

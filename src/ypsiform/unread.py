@@ -51,13 +51,15 @@ def fields_of(
     ignore: Mapping[str, str],
     said: Callable[[str], str],
     off: str = "",
+    panels: Collection[str] = (),
 ) -> list[Field]:
     """Put unread data together, a field for each name that it has below what it hangs on.
 
     `reached` are the normalised paths of pages that something else leads to, `contents` those of
     contents, which records beside the menus may name without leading there; `ignore` has, by the
     name of a field, the reason why it is not wanted; `said` spells a path; `off` is the key by
-    which parts of panels say that they are switched off.
+    which parts of panels say that they are switched off, and `panels` are the lists beside the
+    menus that hold panels.
     """
     groups: dict[tuple[str, str, str], list[Unread]] = {}
     both = {*reached, *contents}
@@ -69,6 +71,8 @@ def fields_of(
             continue
         leads = _leads(one, hosts, both if one.cover.scope == "site" else reached)
         code = "read.links" if leads else "read.ignored" if name in ignore else "read.extra"
+        if code == "read.extra" and one.cover.scope == "site" and name in panels and value:
+            code = "read.panels"
         groups.setdefault((code, one.cover.scope, name), []).append(one)
     found: list[Field] = []
     for (code, _, name), members in groups.items():

@@ -1024,8 +1024,9 @@ class Branches:
             kind = ["block"] if type(was) is not type(piece.holds) else []
             mine = item_facts(row, *kind, "holds", *gone)
             if row not in self.taken:
-                before = blocks.said(was)
-                self.work.loss("panel.markup", "altered", mine, row=row, before=before)
+                plain = not kind and shape.in_plain(was, self.work.clean) is not was
+                code = "panel.characters" if plain else "panel.markup"
+                self.work.loss(code, "altered", mine, row=row, before=blocks.said(was))
                 return
             sure = any(word[0] == "<" or "=" in word for word in self.taken[row])
             self.work.loss(
@@ -1061,16 +1062,21 @@ class Branches:
             now += 1
         piece.holds = replace(picture, **made)
         lost = says_beside(was.holds) - says_beside(picture)
+        held = ["holds"] if shape.in_plain(was.holds, self.work.clean) is not was.holds else []
+        before = blocks.said(was.holds)
         if lost:
             self.work.loss(
                 "panel.picture",
                 "altered",
-                item_facts(row, *(["holds"] if lost - set(LEADS) else []), *gone),
+                item_facts(row, *(["holds"] if lost - set(LEADS) else held), *gone),
                 severity="high" if gone else None,
                 row=row,
-                before=blocks.said(was.holds),
+                before=before,
                 after=enumerated(sorted(OF_PICTURES[name] for name in lost)),
             )
+        elif held:
+            mine = item_facts(row, "holds")
+            self.work.loss("panel.characters", "altered", mine, row=row, before=before)
 
     def _tell_apart(self, menu: Menu, taken: Collection[str]) -> None:
         """Give later items another label where labels must be told apart.

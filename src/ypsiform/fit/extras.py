@@ -11,6 +11,7 @@ from ..addresses import Hosts
 from ..facts import extra_fact, of_content
 from ..findings import Cover
 from ..model import EVERYONE, Extra, Item, Piece, Rows, Site, rows_of, targets_of
+from ..profiles.places import beside
 from ..profiles.read import spell
 from ..unread import Unread, fields_of, words
 from .kinds import Targets
@@ -37,6 +38,7 @@ def unread(work: Work, written: list[Item | Piece]) -> None:
         work.ignore,
         spell,
         work.source_profile.off(work.source.theme),
+        beside(work.source_profile, work.source.theme),
     )
     for field in fields:
         first = field.members[0]

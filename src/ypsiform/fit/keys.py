@@ -486,6 +486,7 @@ def made_menu(work: Work, fate: Fate) -> Menu:
         saved=old.saved if old is not None and whole else fate.menu.saved or "saved" not in fields,
         owner="platform" if fate.key in profile.menus.platform else "site",
         rule=fate.menu.rule,
+        stored=fate.menu.stored or not work.as_it_stands or bool(fate.title),
     )
 
 

@@ -35,7 +35,7 @@ from ..profiles.sheets import Sheets, parts_of
 from ..unread import leaves
 from . import keys, secondary
 from .blocks import Offer, said
-from .shape import Adapted, adapt, only_cleaned
+from .shape import Adapted, adapt, in_plain, only_cleaned
 from .traits import end_of
 from .work import Fate, Work, item_facts
 
@@ -90,7 +90,8 @@ def _sayable(work: Work, panel: Panel) -> bool:
     return panel.opens in capacity.opens and all(
         all(getattr(item, "role", "") != "divider" for item in block.items) or capacity.dividers
         if isinstance(block, Links)
-        else isinstance(block.holds, capacity.holds) or panel.style == "freehand"
+        else (isinstance(block.holds, capacity.holds) or panel.style == "freehand")
+        and in_plain(block.holds, work.clean) is block.holds
         for block in blocks
     )
 
@@ -302,7 +303,7 @@ def adapted(
         left = all(passes(held.html) for held in pieces if isinstance(held, Markup))
         if left and work.strategy.fits(clean.panel):
             return clean
-    made = adapt(panel, capacity, links, work.next_made, work.titles, left_out)
+    made = adapt(panel, capacity, links, work.next_made, work.titles, left_out, work.clean)
     if made is None or not work.strategy.fits(_as_written(made.panel, nested=capacity.nested)):
         return None
     if not _has_room(work, made.panel) or not _wide_enough(made.panel, capacity):
@@ -775,7 +776,7 @@ class Slots:
             columns.append(made)
             for block in column.blocks:
                 if isinstance(block, Piece):
-                    piece = Piece(block.holds, number=block.number)
+                    piece = Piece(block.holds, block.origin, block.number)
                     pieces.append(piece)
                     made.blocks.append(piece)
                     continue

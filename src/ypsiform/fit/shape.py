@@ -77,14 +77,24 @@ def adapt(
     number: Callable[[], int],
     titles: Mapping[str, str] | None = None,
     left_out: Callable[[Item], bool] = lambda _: False,
+    clean: Callable[[str], str] = str,
 ) -> Adapted | None:
     """The nearest panel that an encoding can hold; None where nothing of it is left.
 
     `links` gives the links that a block that is not held can go on as; `number` gives one for a
     heading that is made of the label of a tab or the title of a menu, below 0; `titles` has these
-    titles by the keys of menus; `left_out` says which items are not written, for another reason.
+    titles by the keys of menus; `left_out` says which items are not written, for another reason;
+    `clean` gives a text without what the destination's files cannot hold.
     """
-    return _Adapter(capacity, links, number, titles or {}, left_out).run(panel)
+    return _Adapter(capacity, links, number, titles or {}, left_out, clean).run(panel)
+
+
+def in_plain(held: Held, clean: Callable[[str], str]) -> Held:
+    """A block whose texts are clean: the same one, where they were."""
+    said = {name: getattr(held, name) for name in held.__struct_fields__}
+    texts = {name: clean(text) for name, text in said.items() if isinstance(text, str)}
+    changed = {name: text for name, text in texts.items() if text != said[name]}
+    return replace(held, **changed) if changed else held
 
 
 def only_cleaned(panel: Panel, capacity: Capacity) -> Adapted:
@@ -102,8 +112,9 @@ class _Adapter:
         number: Callable[[], int],
         titles: Mapping[str, str],
         left_out: Callable[[Item], bool],
+        clean: Callable[[str], str] = str,
     ) -> None:
-        self.left_out = left_out
+        self.left_out, self.clean = left_out, clean
         self.capacity, self.links, self.number, self.titles = capacity, links, number, titles
         self.made = Adapted(Panel([]))
         self.pictures = 0
@@ -364,6 +375,7 @@ class _Adapter:
             return None
         if not sayable(held, capacity):
             return None
+        held = in_plain(held, self.clean)
         if isinstance(held, Text) and held.form == "markdown" and cleaned(held.body).taken:
             held = replace(held, body=held.body.replace("<", "&lt;"))
         if isinstance(held, Text) and held.form != capacity.text_form:
@@ -416,7 +428,7 @@ class _Adapter:
     def _without_blank(self, block: Block) -> Block:
         """A heading without a label is none where it is the title of a list: it becomes a link."""
         heading = block.heading if isinstance(block, Links) else None
-        if heading is None or heading.label or not isinstance(block, Links):
+        if heading is None or self.clean(heading.label) or not isinstance(block, Links):
             return block
         return self._headless(block)
 

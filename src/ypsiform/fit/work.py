@@ -166,8 +166,7 @@ class Work:
         self.deciding = {key for rule in rules for key in rule.when}
         self.deciding |= {rule.label for rule in rules if rule.label}
         was = panels.strategy(source_profile.panels_of(source.theme))
-        if isinstance(was, Sheets):
-            self.deciding.add(was.title_at)
+        self.sheets = was if isinstance(was, Sheets) else None
         fields = source_profile.items.fields
         self.lacked = {
             plain(fields[name]).at
@@ -372,7 +371,10 @@ class Work:
             return False  # as an item it would be read
         if extra.again and changed:
             return False  # of a key that stands more than once the last one counts
-        return self.same_encoding or extra.path not in self.deciding
+        if self.same_encoding:
+            return True
+        of_sheet = self.sheets is not None and self.sheets.inside(extra)
+        return not of_sheet and extra.path not in self.deciding
 
     def _lacked(self, key: str) -> bool:
         """Whether a key says a fact of items that some kind of them does not hold."""

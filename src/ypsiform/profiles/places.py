@@ -60,6 +60,14 @@ def places_of(profile: Profile, theme: Theme | None) -> list[PlaceRule]:
     return theme.locations if theme is not None else profile.locations.offered
 
 
+def beside(profile: Profile, theme: str | None) -> set[str]:
+    """Where the panels of a theme stand, and the sequences that show them, beside the menus."""
+    rule = profile.panels_of(theme)
+    if rule is None or not rule.at:
+        return set()
+    return {rule.at, *sequences_of(profile, theme)}
+
+
 def sequences_of(profile: Profile, theme: str | None) -> set[str]:
     """Where the locations of a theme stand that are sequences."""
     places = places_of(profile, profile.theme(theme))

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from typing import Any, NamedTuple
 
 from msgspec.structs import replace
@@ -19,7 +19,7 @@ from ..errors import FormatError
 from ..model import NOWHERE, Column, Extra, Item, Links, Menu, Panel, Picture, Piece, Target
 from .bound import picture_of, record_of, without_none
 from .panels import Beside, Capacity, said_of_pictures, says_beside, unframed
-from .schema import BlockRule, PanelRule
+from .schema import BlockRule, PanelRule, PlaceRule
 
 BEFORE = "before"
 """The fact of a picture that says before which column it stands, from 1."""
@@ -29,10 +29,13 @@ TITLE = "title"
 
 
 class Placed(NamedTuple):
-    """A picture, and the number of the column that it stands before, from 1; 0: behind the last."""
+    """A picture, and the number of the column that it stands before, from 1.
+
+    It stands behind the last column where it names none, or one that there is not.
+    """
 
     piece: Piece
-    before: int
+    before: int | None
 
 
 class Sheets(Beside):
@@ -84,12 +87,20 @@ class Sheets(Beside):
             and all(
                 isinstance(p.holds, Picture) and says_beside(p.holds) <= says for p, _ in pictures
             )
-            and (self.capacity().between or not any(before for _, before in pictures))
+            and (self.capacity().between or all(before is None for _, before in pictures))
         )
 
     def inside(self, extra: Extra) -> bool:
         """Whether unread data of an item stands in the record of its panel."""
-        return extra.path == self.title_at
+        parts = extra.path.split("/")
+        picture = self.picture
+        of_picture = picture is not None and len(parts) == 3 and parts[0] == picture.type
+        return extra.path == self.title_at or of_picture
+
+    def _before_at(self, nth: int) -> str:
+        """Where unread data of an item says before which missing column a picture stands."""
+        assert self.picture is not None
+        return f"{self.picture.type}/{nth}/{self.picture.fields[BEFORE]}"
 
     @property
     def title_at(self) -> str:
@@ -105,12 +116,13 @@ class Sheets(Beside):
         menus: dict[str, Menu],
         elsewhere: Counter[str],
         first: int,
-    ) -> tuple[list[Any], list[Any], set[str]]:
+    ) -> tuple[list[Any], list[Any], set[str], list[Item]]:
         """Put sheets and the parts of menus into the menu that they belong to.
 
         `menus` are all menus by their keys, `elsewhere` says how often each one is named beside
         this sequence; the records before `first` stay as they are. Returns the records that stay,
-        the entries of the sequence that stay, and the keys of menus that go.
+        the entries of the sequence that stay, the keys of menus that go, and the sheets that are
+        the whole sequence.
         """
         named = Counter(
             key for entry in sequence for key in [self._named(entry, self.rule.sequence)]
@@ -147,8 +159,8 @@ class Sheets(Beside):
             item = None
             if at >= first:
                 tree = records[at].get(self.rule.menus)
-                alone = isinstance(tree, str) and trees[tree] == 1 and not elsewhere[tree]
-                if alone and not shown[tree]:
+                once = isinstance(tree, str) and trees[tree] == 1 and not elsewhere[tree]
+                if once and not shown[tree]:
                     try:
                         item = self._item(records[at], menus.get(tree), f"{self.rule.at}/{at}")
                     except FormatError:
@@ -176,9 +188,11 @@ class Sheets(Beside):
                 give_back()
                 stay.append(entry)
                 into, opened = None, False
-        give_back()
+        alone = [one for one, _, _ in waiting] if not stay else []
+        if not alone:
+            give_back()
         left = [record for n, record in enumerate(records) if n not in found]
-        return left, stay, gone
+        return left, stay, gone, alone
 
     def _has_key(self, record: dict[str, Any]) -> bool:
         return isinstance(record.get(self.rule.key), str)
@@ -202,18 +216,22 @@ class Sheets(Beside):
         pictures = self._pictures(record, place)
         if pictures is None:
             return None
-        columns = _with_pictures(columns, pictures)
+        panel = Panel(_with_pictures(columns, pictures))
         leads = record.get(rule.target)
         target = self.target(leads, rule.target) if leads is not None else NOWHERE
-        item = Item(key, text, target, children=[], panel=Panel(columns), origin=place)
+        item = Item(key, text, target, children=[], panel=panel, origin=place)
         if menu.title != text:
             item.extras = (Extra(self.title_at, menu.title),)
+        item.extras += tuple(
+            Extra(self._before_at(nth), placed.before)
+            for nth, placed in enumerate(pictures)
+            if placed.before is not None and not _stands(placed.before, len(columns))
+        )
         same = self.record(item, key, menu.key) == _plainly(record, rule.target, self.said)
-        assert item.panel is not None
-        return item if same and self.fits(item.panel) else None
+        return item if same and self.fits(panel) else None
 
     def _pictures(self, record: dict[str, Any], place: str) -> list[Placed] | None:
-        """The pictures of a record, those that stand first at first; None where one is none."""
+        """The pictures of a record, as they are listed; None where one is none."""
         if self.picture is None:
             return []
         held = record.get(self.picture.type)
@@ -227,7 +245,7 @@ class Sheets(Beside):
             before = one.get(self.picture.fields.get(BEFORE, ""))
             if before is not None and type(before) is not int:
                 return None
-            found.append(Placed(Piece(picture, f"{place}/{self.picture.type}/{at}"), before or 0))
+            found.append(Placed(Piece(picture, f"{place}/{self.picture.type}/{at}"), before))
         return found
 
     # Writing
@@ -239,26 +257,39 @@ class Sheets(Beside):
         if item.target != NOWHERE:
             made[rule.target] = self.said(item.target, rule.target)
         made[rule.menus] = menu
-        pictures = (_parts(panel)[1] if panel is not None else None) or []
+        pictures = (_as_listed(panel) if panel is not None else None) or []
         rule_ = self.picture
         if pictures and rule_ is not None:
+            said = {extra.path: extra.value for extra in item.extras}
             records: list[dict[str, Any]] = []
-            for piece, before in pictures:
+            for nth, (piece, before) in enumerate(pictures):
                 if isinstance(piece.holds, Picture):
                     records.append(record_of(piece.holds, rule_, self.said))
-                    if before:
+                    if before is None and BEFORE in rule_.fields:
+                        before = said.get(self._before_at(nth))
+                    if before is not None:
                         records[-1][rule_.fields[BEFORE]] = before
             made[rule_.type] = records
         return made
 
     def title(self, item: Item) -> str:
         """The title of the menu of an item's sheet."""
-        return next((e.value for e in item.extras if self.inside(e)), item.label)
+        return next((e.value for e in item.extras if e.path == self.title_at), item.label)
+
+
+def key_of_all(place: PlaceRule, taken: Collection[str]) -> str:
+    """The key of what stands for a menu where sheets are all that a location shows."""
+    key = made = place.key or place.name
+    count = 1
+    while made in taken:
+        count += 1
+        made = f"{key}-{count}"
+    return made
 
 
 def pieces_of(panel: Panel) -> list[Piece]:
-    """The pictures of a panel, in order."""
-    return [piece for piece, _ in _parts(panel)[1] or ()]
+    """The pictures of a panel, in the order of their records."""
+    return [piece for piece, _ in _as_listed(panel) or ()]
 
 
 def key_of(panel: Panel) -> str:
@@ -308,10 +339,29 @@ def _parts(panel: Panel) -> tuple[list[Column], list[Placed] | None]:
             continue
         if beside:
             return lists, None
-        before = len(lists) + 1 if len(lists) < count else 0
+        before = len(lists) + 1 if len(lists) < count else None
         pictures += [Placed(piece, before) for piece in column.blocks if isinstance(piece, Piece)]
         beside = True
     return lists, pictures
+
+
+def _as_listed(panel: Panel) -> list[Placed] | None:
+    """The pictures of a panel in the order that their records had where they come from sheets."""
+    pictures = _parts(panel)[1]
+    listed = [_LISTED.fullmatch(placed.piece.origin) for placed in pictures or ()]
+    if pictures is None or len({match[1] if match else None for match in listed}) != 1:
+        return pictures
+    nth = {id(p): int(match[2]) for p, match in zip(pictures, listed, strict=True) if match}
+    return sorted(pictures, key=lambda placed: nth.get(id(placed), 0))
+
+
+_LISTED = re.compile(r"(.*)/(\d+)")
+"""The origin of a picture: that of its list, and which one of it it is."""
+
+
+def _stands(before: int | None, columns: int) -> bool:
+    """Whether there is the column that a picture says it stands before."""
+    return before is not None and 1 <= before <= columns
 
 
 def _of_pictures(column: Column) -> bool:
@@ -321,7 +371,7 @@ def _of_pictures(column: Column) -> bool:
 def _with_pictures(lists: list[Column], pictures: Sequence[Placed]) -> list[Column]:
     """Columns with a column of pictures before each one that some of them name."""
     found: list[Column] = []
-    behind = [p for p, before in pictures if not 1 <= before <= len(lists)]
+    behind = [p for p, before in pictures if not _stands(before, len(lists))]
     for number, column in enumerate(lists, 1):
         here = [piece for piece, before in pictures if before == number]
         found += [Column([*here]), column] if here else [column]

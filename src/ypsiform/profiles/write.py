@@ -28,9 +28,9 @@ from .pages import Pages
 from .places import offered, places_of, sequences_of
 from .read import implied_place
 from .records import Pairs, RecordRule, marks_of, plain
-from .schema import Profile, Theme
+from .schema import PlaceRule, Profile, Theme
 from .sections import Section, Sections, entry_id, entry_of, inner, said_key, set_at
-from .sheets import Sheets, key_of, parts_of, pieces_of
+from .sheets import Sheets, key_of, key_of_all, parts_of, pieces_of
 from .ties import IMPLIED
 
 TABLES = ("csv", "sqlite")
@@ -147,6 +147,8 @@ class _Writer:
         self._last: dict[tuple[str, int], str] = {}
         # What stands for a menu in the sequence of its location.
         self.entries_of: dict[str, list[Any]] = {}
+        # The numbers of menus that have no record, with where they stand.
+        self.unstored: dict[int, str] = {}
         # Lists that several rules share: what belongs to none of those that are written anew.
         self.others: dict[tuple[str, ...], list[Any]] = {}
 
@@ -310,9 +312,13 @@ class _Writer:
         place = next(p for p in places_of(self.profile, self.theme) if p.name == rule.location)
         assert place.sequence is not None
         taken = {str(record.get(rule.key)) for record in records if isinstance(record, dict)}
-        for _, menu, _ in self.made:
+        for number, menu, _ in self.made:
             keys = iter(self.plan.parts.get(menu.key, ()))
-            parts, menu.items = parts_of(menu.items), []
+            parts = parts_of(menu.items)
+            if not menu.stored and self._are_all(menu, place):
+                del parts[0]  # a menu that there is none of
+                self.unstored[number] = f"{self.profile.locations.at}/{place.name}"
+            menu.items = []
             entries = self.entries_of[menu.key] = []
             first = True
             for part in parts:
@@ -327,6 +333,21 @@ class _Writer:
                     continue
                 entries.append({rule.sequence: self._sheet(sheets, part, records, taken)})
         self._put_records(rule.at, records, before)
+
+    def _are_all(self, menu: Menu, place: PlaceRule) -> bool:
+        """Whether the panels of a menu are all that a location shows, and will be read so."""
+        others = {other.key for _, other, _ in self.made if other is not menu} | self.plan.kept
+        others |= {key for keys in self.plan.parts.values() for key in keys}
+        every = [item for _, other, _ in self.made for item in other.items]
+        others |= {key_of(item.panel) for item in every if item.panel is not None}
+        placed = [name for name, menus in self.plan.placements.items() if menu.id in menus]
+        return (
+            bool(menu.items)
+            and all(item.panel is not None for item in menu.items)
+            and placed == [place.name]
+            and self.plan.placements[place.name] == (menu.id,)
+            and menu.key == key_of_all(place, others)
+        )
 
     def _sheet(self, sheets: Sheets, item: Item, records: list[Any], taken: set[Any]) -> str:
         """Write one panel as a sheet and its menu. Returns the key of the sheet."""
@@ -409,6 +430,9 @@ class _Writer:
                     self._put_place(rule, node, base_menus[at])
                 records.append(node)
         for number, menu in new_ones.items():
+            if number in self.unstored:
+                self._went(number, self.unstored[number])
+                continue
             entries.append(self._new(rule, section, records, number, menu))
         for menu, heading in lists.values():
             entries.append(self._list(rule, section, records, menu, heading))
