@@ -94,6 +94,7 @@ ASPECTS: dict[str, frozenset[str]] = {
         "panel.regrouped": "column parent order",
         "panel.markup": "label gone",
         "panel.cleaned": "label gone",
+        "panel.characters": "label",
         "panel.picture": "label address",
         "panel.heading-link": "address new",
         "panel.heading": "role parent",
@@ -120,9 +121,12 @@ ASPECTS: dict[str, frozenset[str]] = {
         "item.published": "new",
     }.items()
 }
-"""For each code that speaks of what visitors see: in what a thing can differ by it."""
+"""For each code of the catalogue that visitors see: in what a thing can differ by it."""
 
-UNREAD = {"read.extra": frozenset({"opens", "label"})}
+UNREAD = {
+    "read.extra": frozenset({"opens", "label"}),
+    "read.panels": frozenset({"opens", "label"}),
+}
 """Codes of what no rule read, which visitors may see all the same."""
 
 PROVED = {"panel.regrouped": frozenset(("role", "gone", "new"))}

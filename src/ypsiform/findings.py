@@ -165,7 +165,11 @@ def by_severity(findings: list[Finding]) -> list[Finding]:
 
 
 class Code(NamedTuple):
-    """The words of one code: a heading, its usual severity, two templates, an explanation."""
+    """The words of one code: a heading, its usual severity, two templates, an explanation.
+
+    `seen`: whether visitors see what it says, as another place, label, address, column or block,
+    as another way of opening, or as something that is there or not.
+    """
 
     heading: str
     severity: Severity
@@ -174,6 +178,7 @@ class Code(NamedTuple):
     means: str
     happens: str
     remedy: str
+    seen: bool = False
 
 
 CODES: dict[str, Code] = {
@@ -493,6 +498,7 @@ CODES: dict[str, Code] = {
         "Themes offer different locations; a handset or signed-in menu often has no equivalent.",
         "Choose another theme, let the theme declare a location, or distribute the items. A menu "
         "for signed-in visitors is never put where everyone sees it.",
+        seen=True,
     ),
     "place.clash": Code(
         "Two menus for one location",
@@ -504,6 +510,7 @@ CODES: dict[str, Code] = {
         "The destination's theme has fewer locations.",
         "The first menu, in the order of the source's locations, is placed. Merge by hand if both "
         "are needed.",
+        seen=True,
     ),
     "place.moved": Code(
         "A menu at another location, as decided",
@@ -514,6 +521,7 @@ CODES: dict[str, Code] = {
         "other visitors.",
         "Locations rarely have the same names and purposes on both sides.",
         "Change the decision in the plan, and convert again.",
+        seen=True,
     ),
     "place.left": Code(
         "A menu that is placed nowhere, as decided",
@@ -523,6 +531,7 @@ CODES: dict[str, Code] = {
         "The plan gives the menu no location in place of the one that it had.",
         "It was decided by hand.",
         "Name a location in the plan, or take the decision out, and convert again.",
+        seen=True,
     ),
     "place.whole": Code(
         "A location that the add-on replaces entirely",
@@ -552,6 +561,7 @@ CODES: dict[str, Code] = {
         "then the menu is stored and nobody sees it.",
         "The plan says so, or the file of the destination has such a location.",
         "Use a location that the theme offers.",
+        seen=True,
     ),
     "place.taken": Code(
         "A menu of the destination that lost its place",
@@ -623,6 +633,7 @@ CODES: dict[str, Code] = {
         "The page was not migrated, was renamed, or several pages match equally well.",
         "Make the page or rename it, and convert again. --unmatched address writes the old "
         "address in its place; Ypsiform never guesses.",
+        seen=True,
     ),
     "link.suggested": Code(
         "What an unmatched link may have meant",
@@ -644,6 +655,7 @@ CODES: dict[str, Code] = {
         "The address is a program that would run in the visitor's browser.",
         "Old themes opened menus or windows this way. Attackers hide code there too.",
         "The item keeps its place and leads nowhere.",
+        seen=True,
     ),
     "link.tail": Code(
         "A query or fragment that was lost",
@@ -653,6 +665,7 @@ CODES: dict[str, Code] = {
         "The part of an address behind ? or # was lost.",
         "The destination points to the page by reference only.",
         "Where a filter or a place on the page matters, make a page for it.",
+        seen=True,
     ),
     "link.characters": Code(
         "An address with characters that cannot be written",
@@ -664,6 +677,7 @@ CODES: dict[str, Code] = {
         "write them.",
         "They come along when addresses are pasted from other programs.",
         "They are left out. Test the link.",
+        seen=True,
     ),
     "link.rewritten": Code(
         "An address that the destination would change",
@@ -675,6 +689,7 @@ CODES: dict[str, Code] = {
         "The destination's profile names the form that is left alone; this address has another.",
         "Ypsiform puts the address of the site before it, which is left alone everywhere. Where "
         "that is not known, give an export of the destination with --into, and test the link.",
+        seen=True,
     ),
     "link.state": Code(
         "The state of content was not carried over",
@@ -694,6 +709,7 @@ CODES: dict[str, Code] = {
         "The destination cannot point to this kind of content by reference.",
         "Platforms know different kinds of content.",
         "The link no longer follows when the content is moved. Check the address.",
+        seen=True,
     ),
     "kind.search-field": Code(
         "A search that looks otherwise",
@@ -721,6 +737,7 @@ CODES: dict[str, Code] = {
         "The destination has neither this kind of item nor an address to stand in.",
         "Platforms know different kinds of items and targets.",
         "A target that cannot be stored leaves its item leading nowhere. Choose another target.",
+        seen=True,
     ),
     "kind.divider": Code(
         "A divider that was left out",
@@ -730,6 +747,7 @@ CODES: dict[str, Code] = {
         "The destination has no item that is only a line between others.",
         "Platforms know different kinds of items.",
         "A heading or a submenu of its own can group items instead.",
+        seen=True,
     ),
     "depth.lifted": Code(
         "Items lifted to a level that is shown",
@@ -741,6 +759,7 @@ CODES: dict[str, Code] = {
         "beside its parent, so that visitors still reach it.",
         "Themes show a limited number of levels.",
         "Choose a theme that shows more levels, or regroup the menu.",
+        seen=True,
     ),
     "depth.hidden": Code(
         "Items on a level that is not shown",
@@ -759,6 +778,7 @@ CODES: dict[str, Code] = {
         "The destination shows more levels than the source's theme did.",
         "Items were stored deeper than the old theme showed.",
         "Look at them; nobody may have looked after them for a long time.",
+        seen=True,
     ),
     "access.exposed": Code(
         "Items that other people see now",
@@ -768,6 +788,7 @@ CODES: dict[str, Code] = {
         "Something that was for some visitors only becomes visible to others.",
         "A menu or an item lost the restriction on who may see it.",
         "Leave the items out, or place the menu where only the right visitors see it.",
+        seen=True,
     ),
     "label.cut": Code(
         "A label that is too long",
@@ -777,6 +798,7 @@ CODES: dict[str, Code] = {
         "The destination limits the length of labels.",
         "Importers cut or refuse labels beyond their limit.",
         "Write a shorter label yourself: a cut one is rarely a good one.",
+        seen=True,
     ),
     "label.frozen": Code(
         "Labels that no longer follow their pages",
@@ -795,6 +817,7 @@ CODES: dict[str, Code] = {
         "An empty label means “the page's own title” at the destination.",
         "The source stores empty labels as they are.",
         "Give the item a label.",
+        seen=True,
     ),
     "label.characters": Code(
         "Characters that cannot be written",
@@ -806,6 +829,7 @@ CODES: dict[str, Code] = {
         "them.",
         "They come along when texts are pasted from other programs.",
         "They are left out, which is usually what was meant.",
+        seen=True,
     ),
     "label.untranslated": Code(
         "Items of a menu in a further language that are not translated",
@@ -816,6 +840,7 @@ CODES: dict[str, Code] = {
         "The source has no label in this language for them, and so the main one stands there.",
         "Translations lag behind.",
         "Nothing is lost.",
+        seen=True,
     ),
     "label.language": Code(
         "Labels in a further language",
@@ -826,6 +851,7 @@ CODES: dict[str, Code] = {
         "The source holds labels in several languages in one menu; the destination holds one.",
         "Platforms treat languages differently: translated labels, or a menu for each language.",
         "The report lists every label, so that they can be entered by hand.",
+        seen=True,
     ),
     "label.to-menu": Code(
         "Labels in a further language, in a menu of its own",
@@ -837,6 +863,7 @@ CODES: dict[str, Code] = {
         "asked for; items without a label in that language have their first one there.",
         "--languages menus was given, or the plan says so.",
         "Leave it out to keep the labels as they are, where the destination can hold them.",
+        seen=True,
     ),
     "label.to-labels": Code(
         "A menu whose labels stand in another one",
@@ -848,6 +875,7 @@ CODES: dict[str, Code] = {
         "one menu in several languages were asked for.",
         "--languages labels was given, or the plan says so.",
         "Leave it out to keep a menu for each language.",
+        seen=True,
     ),
     "label.wraps": Code(
         "A bar that is too wide for its row",
@@ -868,6 +896,7 @@ CODES: dict[str, Code] = {
         "The destination tells items, or the panels that open from them, apart by their labels.",
         "A menu has the same label twice.",
         "Rename one of them.",
+        seen=True,
     ),
     "label.formula": Code(
         "Labels that a spreadsheet takes for formulas",
@@ -888,6 +917,7 @@ CODES: dict[str, Code] = {
         "The destination's theme shows no panels there, or Ypsiform cannot write them yet.",
         "Every link of the panel is kept, in reading order, and each pane is an item if there is a "
         "level for it. Pictures and column widths are lost.",
+        seen=True,
     ),
     "panel.too-many": Code(
         "Panels beyond the number that is held",
@@ -898,6 +928,7 @@ CODES: dict[str, Code] = {
         "The destination's theme holds a limited number of panels. Those with most in them stay.",
         "More items of the menu open panels than the theme allows.",
         "Put two panels together in the old menu, or choose a theme that holds more.",
+        seen=True,
     ),
     "panel.lists": Code(
         "Menus that panels need",
@@ -918,6 +949,7 @@ CODES: dict[str, Code] = {
         "around it. The parts have the title of the whole, and its key with a number.",
         "The theme keeps panels beside menus, not in them.",
         "Nothing is lost. Put all panels last if you prefer one menu.",
+        seen=True,
     ),
     "panel.merged": Code(
         "Columns of a panel that were put together",
@@ -929,6 +961,7 @@ CODES: dict[str, Code] = {
         "one. Columns are put together so that the highest is as low as it can be.",
         "Each theme has its own number of columns.",
         "Choose a theme with wider panels, or shorten the panel.",
+        seen=True,
     ),
     "panel.order": Code(
         "Parts of a panel that stand in another order",
@@ -938,6 +971,7 @@ CODES: dict[str, Code] = {
         "The destination's panels show pictures behind all columns, wherever they stood before.",
         "Some themes have one place for the pictures of a panel.",
         "Choose a theme whose panels have pictures among the columns, if the place matters.",
+        seen=True,
     ),
     "panel.around": Code(
         "Markup of a panel that stands beside its columns",
@@ -949,6 +983,7 @@ CODES: dict[str, Code] = {
         "among them.",
         "Some themes keep what somebody wrote apart from what is generated.",
         "Nothing is lost.",
+        seen=True,
     ),
     "panel.span": Code(
         "Widths of columns that are not kept",
@@ -958,6 +993,7 @@ CODES: dict[str, Code] = {
         "The destination's panels have other widths, or say none.",
         "Themes divide panels in different ways.",
         "Nothing, where the panel still looks right.",
+        seen=True,
     ),
     "panel.opens": Code(
         "How a panel opens",
@@ -967,6 +1003,7 @@ CODES: dict[str, Code] = {
         "The destination cannot say how a panel opens, or not in this way.",
         "Themes decide it for all of their panels.",
         "Nothing, where visitors find the panel.",
+        seen=True,
     ),
     "panel.width": Code(
         "How wide a panel is",
@@ -994,6 +1031,7 @@ CODES: dict[str, Code] = {
         "The destination's panels hold other kinds of blocks.",
         "Products, texts, forms and pictures are held by some themes only.",
         "The report has all that the block said, so that it can be made again.",
+        seen=True,
     ),
     "panel.link": Code(
         "A block of a panel that became links",
@@ -1004,6 +1042,7 @@ CODES: dict[str, Code] = {
         "leads goes on as links.",
         "Themes build panels in different ways.",
         "Choose a theme whose panels hold such blocks.",
+        seen=True,
     ),
     "panel.shared": Code(
         "A menu in a panel that is now a list of its own",
@@ -1053,6 +1092,7 @@ CODES: dict[str, Code] = {
         "left there that could carry it.",
         "Some platforms let the label of a pane lead to the overview of what is in it.",
         "Say it as a link before converting: what stands in the pane is kept.",
+        seen=True,
     ),
     "panel.pane-note": Code(
         "A line below the label of a pane",
@@ -1063,6 +1103,7 @@ CODES: dict[str, Code] = {
         "The destination has no place for a second line.",
         "Some platforms show a note below the label of a pane.",
         "Nothing else is lost by it.",
+        seen=True,
     ),
     "panel.regrouped": Code(
         "Parts of a panel that stand in another column",
@@ -1074,6 +1115,7 @@ CODES: dict[str, Code] = {
         "itself.",
         "Each theme has its own rules for what a column can hold.",
         "Choose a theme whose columns hold several lists, or arrange the panel anew.",
+        seen=True,
     ),
     "panel.empty": Code(
         "A column of a panel that holds nothing",
@@ -1094,6 +1136,7 @@ CODES: dict[str, Code] = {
         "that the destination knows, and marks of another form are shown as they are.",
         "Themes differ in how texts are written, and nothing that could run is passed on.",
         "Write the block anew at the destination.",
+        seen=True,
     ),
     "panel.cleaned": Code(
         "Markup in a panel that was cleaned",
@@ -1106,6 +1149,7 @@ CODES: dict[str, Code] = {
         "read it in different ways, it is written anew.",
         "Widgets and embedded content stand in menus as markup.",
         "Make a widget of the destination's own where one was.",
+        seen=True,
     ),
     "panel.unsafe": Code(
         "Markup at the destination that runs something",
@@ -1126,6 +1170,7 @@ CODES: dict[str, Code] = {
         "readers, a title, a second picture, or a link.",
         "Themes differ in what a picture is to them.",
         "Put what matters into the caption.",
+        seen=True,
     ),
     "panel.characters": Code(
         "Characters in a block of a panel that cannot be written",
@@ -1137,6 +1182,7 @@ CODES: dict[str, Code] = {
         "way to write them.",
         "Texts that are copied from documents and databases carry such characters.",
         "Clean the text at the source, or look at it after the import.",
+        seen=True,
     ),
     "panel.heading-link": Code(
         "A heading that no longer leads anywhere",
@@ -1147,6 +1193,7 @@ CODES: dict[str, Code] = {
         "The destination's headings are plain text.",
         "Themes build panels in different ways.",
         "Nothing is lost; visitors may click the heading in vain.",
+        seen=True,
     ),
     "panel.heading": Code(
         "Links of a panel that are headings now",
@@ -1156,6 +1203,7 @@ CODES: dict[str, Code] = {
         "The destination's panels hold links only below a heading.",
         "Themes build panels in different ways.",
         "Give the list a heading at the source, or afterwards.",
+        seen=True,
     ),
     "panel.blank": Code(
         "Headings of a panel without a label",
@@ -1165,6 +1213,7 @@ CODES: dict[str, Code] = {
         "The destination writes a heading as the title of a list, and takes an empty one for none.",
         "Somebody left the label of a heading empty.",
         "Nothing is lost that could be read.",
+        seen=True,
     ),
     "panel.divider": Code(
         "Dividers of a panel that are not kept",
@@ -1174,6 +1223,7 @@ CODES: dict[str, Code] = {
         "The destination's panels hold no dividers.",
         "Themes build panels in different ways.",
         "A heading can part links instead.",
+        seen=True,
     ),
     "panel.nested": Code(
         "Links below links of a panel",
@@ -1183,6 +1233,7 @@ CODES: dict[str, Code] = {
         "The lists of the destination's panels have one level.",
         "Themes build panels in different ways.",
         "Regroup the links below headings.",
+        seen=True,
     ),
     "panel.pane": Code(
         "Panes of a panel",
@@ -1193,6 +1244,7 @@ CODES: dict[str, Code] = {
         "The destination's panels have no panes to switch between, and no labels of columns.",
         "Themes build panels in different ways.",
         "Shorten the panel if it became too full, or put the panes into panels of their own.",
+        seen=True,
     ),
     "link.in-markup": Code(
         "Links inside markup",
@@ -1203,6 +1255,7 @@ CODES: dict[str, Code] = {
         "at the destination, or could not be checked.",
         "Nobody looks for links in a block of markup, and they break when a site moves.",
         "Give an export of the destination with --into, or a link table.",
+        seen=True,
     ),
     "panel.unknown": Code(
         "Panels of the destination's old theme",
@@ -1223,6 +1276,7 @@ CODES: dict[str, Code] = {
         "The file of the destination is written for a theme without panels.",
         "A theme was named with --to that differs from the destination's.",
         "Leave out the theme in --to.",
+        seen=True,
     ),
     "panel.opener": Code(
         "An item that stays because a panel opens from it",
@@ -1341,6 +1395,7 @@ CODES: dict[str, Code] = {
         "The destination cannot show an item on some devices only.",
         "Platforms store different traits.",
         "Remove the item, or accept that everyone sees it.",
+        seen=True,
     ),
     "trait.opens": Code(
         "How a submenu opens",
@@ -1350,6 +1405,7 @@ CODES: dict[str, Code] = {
         "The destination stores nothing about how a submenu opens.",
         "That is up to the theme there.",
         "Nothing can be done in the menu itself.",
+        seen=True,
     ),
     "access.narrowed": Code(
         "A menu that fewer visitors see",
@@ -1359,6 +1415,7 @@ CODES: dict[str, Code] = {
         "A plan, or the destination's file, gives it a location that admits some visitors only.",
         "Locations look alike in a list, and differ in whom they admit.",
         "Choose another location in the plan.",
+        seen=True,
     ),
     "access.not-held": Code(
         "A restriction that the destination cannot express",
@@ -1368,6 +1425,7 @@ CODES: dict[str, Code] = {
         "Who may see a menu, an item or its content was limited, and the limit cannot be stored.",
         "The destination shows its menus to everyone.",
         "An item that fewer people may see than its menu is left out. Protect the content itself.",
+        seen=True,
     ),
     "access.switched-off": Code(
         "A switched-off item that was left out",
@@ -1387,6 +1445,7 @@ CODES: dict[str, Code] = {
         "A location shows one menu, and two of the source would be shown there.",
         "--clash merge was given, or the plan says so.",
         "Use --clash first to show the first menu alone.",
+        seen=True,
     ),
     "menu.to-devices": Code(
         "A menu for some devices whose items stand in another one",
@@ -1400,6 +1459,7 @@ CODES: dict[str, Code] = {
         "seen.",
         "The destination has no location for these devices, and its items can say them.",
         "Choose a theme with such a location, or leave the menu out: in a plan, `locations = []`.",
+        seen=True,
     ),
     "menu.within": Code(
         "A menu for some devices that another one has all of",
@@ -1411,6 +1471,7 @@ CODES: dict[str, Code] = {
         "seen.",
         "The destination has no location for these devices, and its items can say them.",
         "Choose a theme with such a location to keep a menu of its own.",
+        seen=True,
     ),
     "menu.apart": Code(
         "A branch in a language that is a menu of its own now",
@@ -1420,6 +1481,7 @@ CODES: dict[str, Code] = {
         "Each top item of the menu is a language, and a menu for each was asked for.",
         "--languages menus was given, or the plan says so.",
         "Leave it out to keep the languages as branches of one menu.",
+        seen=True,
     ),
     "menu.language-apart": Code(
         "Items in a further language that are a menu of their own now",
@@ -1432,6 +1494,7 @@ CODES: dict[str, Code] = {
         "--languages menus was given, or the plan says so.",
         "Leave it out to keep them where they were; --languages labels makes them labels of the "
         "items above.",
+        seen=True,
     ),
     "menu.left": Code(
         "A menu that was left behind, as decided",
@@ -1441,6 +1504,7 @@ CODES: dict[str, Code] = {
         "The plan decides which menus are converted.",
         "Its decision for this menu is `convert = false`.",
         "Change the decision in the plan, and convert again.",
+        seen=True,
     ),
     "item.left": Code(
         "Items that were left out, as decided",
@@ -1450,6 +1514,7 @@ CODES: dict[str, Code] = {
         "The plan decides about doubles, parked items and switched-off ones.",
         "Its decision for this item is `keep = false`.",
         "Change the decision in the plan, and convert again.",
+        seen=True,
     ),
     "item.published": Code(
         "A switched-off item that is shown, as decided",
@@ -1459,6 +1524,7 @@ CODES: dict[str, Code] = {
         "The item was stored but hidden, and the plan publishes it.",
         "Its decision for this item is `publish = true`.",
         "Change the decision in the plan, and convert again.",
+        seen=True,
     ),
     "label.decided": Code(
         "A label that was changed, as decided",
@@ -1468,6 +1534,7 @@ CODES: dict[str, Code] = {
         "The plan decides what items are called where their labels do not fit.",
         "It names another label for this item.",
         "Change the decision in the plan, and convert again.",
+        seen=True,
     ),
     "depth.gathered": Code(
         "Items to be linked from a page",
@@ -1480,6 +1547,7 @@ CODES: dict[str, Code] = {
         "The plan says so, or it costs visitors less than any other choice.",
         "Put the links on the page before the menu is switched over. Choose `lift` to keep the "
         "items in the menu.",
+        seen=True,
     ),
     "depth.no-panels": Code(
         "No panels to make columns of",
@@ -1501,6 +1569,7 @@ CODES: dict[str, Code] = {
         "below an item at the top heads columns there, and what was deeper stands in them.",
         "The plan says so, or it costs visitors less than any other choice.",
         "Choose `lift` to keep the items in the menu, beside the item that they stood below.",
+        seen=True,
     ),
     "depth.to-menu": Code(
         "Items moved to a menu of their own",
@@ -1512,6 +1581,7 @@ CODES: dict[str, Code] = {
         "nothing is shown. What was too deep is a secondary menu there.",
         "The plan says so, or it costs visitors less than any other choice.",
         "Choose `lift` to keep the items in the menu, beside the item that they stood below.",
+        seen=True,
     ),
     "depth.dropped": Code(
         "Items that are too deep and were dropped, as decided",
@@ -1521,6 +1591,7 @@ CODES: dict[str, Code] = {
         "The destination shows fewer levels than the menu has.",
         'The plan says `depth = "drop"` for this branch, or no other choice fits.',
         "Choose `lift` in the plan to keep them beside their branch.",
+        seen=True,
     ),
     "link.decided": Code(
         "A link that leads elsewhere, as decided",
@@ -1530,6 +1601,7 @@ CODES: dict[str, Code] = {
         "The link table of a plan, or a table of redirects, decides where links lead.",
         "Its row for this page names an address, or nothing.",
         "Change the row, and convert again.",
+        seen=True,
     ),
     "plan.gone": Code(
         "A decision about something that is not there",
@@ -1558,6 +1630,7 @@ CODES: dict[str, Code] = {
         "Some formats list pages and know no menus.",
         "The destination was named so; the labels, the order and the nesting of the menu are lost.",
         "Use the list as an inventory; convert the menus to the platform that will show them.",
+        seen=True,
     ),
     "step.site": Code(
         "An address of the site that has to be filled in",
@@ -1577,6 +1650,7 @@ CODES: dict[str, Code] = {
         "The platform makes this menu up by itself, or it belongs to its back office.",
         "See read.unsaved.",
         "Use --made-up if it should become a real menu.",
+        seen=True,
     ),
     "menu.grows": Code(
         "A menu that changes by itself now",
@@ -1645,6 +1719,7 @@ CODES: dict[str, Code] = {
         "The destination limits the number of menus.",
         "Importers drop what is beyond the limit.",
         "Menus that are shown are kept first.",
+        seen=True,
     ),
     "menu.no-place": Code(
         "A menu that is shown nowhere cannot be stored",
@@ -1656,6 +1731,7 @@ CODES: dict[str, Code] = {
         "Some platforms have a list of menus and show some of them; others have a fixed number of "
         "places and what stands in each.",
         "A menu whose location has no equivalent at the destination has no place there either.",
+        seen=True,
     ),
     "menu.too-long": Code(
         "More items than a menu may have",
@@ -1666,6 +1742,7 @@ CODES: dict[str, Code] = {
         "The destination limits the number of items in a menu, or on a part of it.",
         "Importers drop what is beyond the limit.",
         "The last items in reading order are left out. Choose better ones yourself.",
+        seen=True,
     ),
     "menu.empty": Code(
         "A menu without items that cannot be stored",
@@ -1675,6 +1752,7 @@ CODES: dict[str, Code] = {
         "The destination has no records of menus, only items that name theirs.",
         "The menu was empty, or everything in it was left out.",
         "Nothing to do, unless its items were left out for reasons that the report names.",
+        seen=True,
     ),
     "menu.renamed": Code(
         "A menu whose own name changed",
@@ -1705,6 +1783,7 @@ CODES: dict[str, Code] = {
         "The destination lets items of this kind have nothing below them.",
         "Its bars open submenus from headings, not from links.",
         "Nothing is lost. Choose another label for the new item, such as “Overview”.",
+        seen=True,
     ),
     "step.filled": Code(
         "A column that the database fills in",

@@ -30,7 +30,8 @@ def command(code: str | None) -> None:
     from ..report.terminal import headline
 
     lines = [*headline(code, f"  {entry.heading}", width(), style)]
-    lines += [f"Usual severity: {entry.severity}", ""]
+    seen = "; visitors see it in the navigation" if entry.seen else ""
+    lines += [f"Usual severity: {entry.severity}{seen}", ""]
     for title, text in (
         ("What it means", entry.means),
         ("Why it happens", entry.happens),

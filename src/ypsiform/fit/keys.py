@@ -233,11 +233,14 @@ def name(work: Work) -> None:
                 fate.key = fate.locations[0].name
         elif work.same_file:
             taken.add(fate.key)
+            if fate.limits.title is not None:
+                fate.title = cut(fate.title, fate.limits.title)
             if by_name and not fate.locations:
                 # Another theme may have a location of this name.
                 fate.locations += [p for p in work.locations if p.name == fate.key]
                 if fate.locations:
                     _stays_placed(work, fate)
+            _tell_title(work, fate)
             continue
         elif by_name and fate.locations:
             fate.key = fate.locations[0].name
@@ -279,15 +282,19 @@ def name(work: Work) -> None:
                 "cannot write; give the menu another one at its source, or by a plan",
                 file=work.source.file,
             )
-        if fate.title != fate.menu.title:
-            work.loss(
-                "menu.renamed",
-                "altered",
-                [Cover(0, "menu", (fate.index,), "title")],
-                menu=fate.menu.id,
-                before=fate.name,
-                after=fate.title or fate.key,
-            )
+        _tell_title(work, fate)
+
+
+def _tell_title(work: Work, fate: Fate) -> None:
+    if fate.title != fate.menu.title:
+        work.loss(
+            "menu.renamed",
+            "altered",
+            [Cover(0, "menu", (fate.index,), "title")],
+            menu=fate.menu.id,
+            before=fate.name,
+            after=fate.title or fate.key,
+        )
 
 
 def _stays_placed(work: Work, fate: Fate) -> None:
