@@ -400,7 +400,7 @@ def test_planks_hold_a_heading_and_a_link_alone() -> None:
 
 def test_a_title_that_is_too_long_for_its_own_platform_is_cut() -> None:
     """As a label is; it once was written as it stood, against what the platform takes."""
-    document = json.loads(stallmere())
+    document = json.loads(stallmere(("main", [entry("Fares")]), theme="plain"))
     document["trees"][0]["title"] = "Sailings " * 20
     done = convert(json.dumps(document).encode(), "x", "stallmere")
     (loss,) = [f for f in done.findings if f.code == "menu.renamed"]
