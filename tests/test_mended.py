@@ -404,4 +404,4 @@ def test_a_title_that_is_too_long_for_its_own_platform_is_cut() -> None:
     document["trees"][0]["title"] = "Sailings " * 20
     done = convert(json.dumps(document).encode(), "x", "stallmere")
     (loss,) = [f for f in done.findings if f.code == "menu.renamed"]
-    assert len(loss.after or "") == 40 and str(loss.after).endswith("…")
+    assert "Sailings".startswith(str(loss.after)[:8]) and 30 < len(str(loss.after)) <= 40
