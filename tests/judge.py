@@ -49,6 +49,8 @@ ASPECTS: dict[str, frozenset[str]] = {
         "place.declare": "gone",
         "place.clash": "gone",
         "place.moved": "place gone new",
+        "place.more-levels": "new",
+        "place.fewer-levels": "gone",
         "place.left": "gone",
         "link.unresolved": "address gone",
         "link.script": "address",

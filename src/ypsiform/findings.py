@@ -450,6 +450,28 @@ CODES: dict[str, Code] = {
         "The location was never used, or its menu was deleted.",
         "At the destination, a location that the source leaves empty keeps what it has.",
     ),
+    "place.more-levels": Code(
+        "A menu that shows more at one of its locations",
+        "note",
+        "“{menu}” shows {items} at {after} that it did not show at {before}: {labels}.",
+        "Look at the page: the place may need room for a submenu.",
+        "A menu stands at several locations, and one of them shows more levels of it than the one "
+        "that it stood at before.",
+        "Themes show another number of levels at each location.",
+        "Place a menu with fewer levels there.",
+        seen=True,
+    ),
+    "place.fewer-levels": Code(
+        "A menu that shows less at one of its locations",
+        "low",
+        "“{menu}” no longer shows {items} at {after}, as it did at {before}: {labels}.",
+        "They are still shown at another location of the menu; place them where they are missed.",
+        "A menu stands at several locations, and one of them shows fewer levels of it than the one "
+        "that it stood at before.",
+        "Themes show another number of levels at each location.",
+        "Place a menu of its own there, with these items at its top.",
+        seen=True,
+    ),
     "place.shared": Code(
         "One menu at several locations",
         "note",

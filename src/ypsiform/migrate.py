@@ -447,7 +447,8 @@ def _planned(prepared: Prepared) -> Planned:
             continue
         key = (0 if fate.index >= 0 else 2, "menu", fate.index)
         menus.append((key, fate.made))
-        if fate.replaces is not None and profile.menus.at not in (None, "."):
+        recorded = profile.menus.at not in (None, ".") or profile.items.pages is not None
+        if fate.replaces is not None and recorded:
             records[key] = replace(fate.replaces, title=fate.title)
     fields = profile.site.fields
     addresses = languages = None

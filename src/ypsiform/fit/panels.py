@@ -133,7 +133,7 @@ def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
     if not _has_room(work, panel):
         return False
     beside = isinstance(work.strategy, Beside)
-    if beside and _continued(work, fate):
+    if beside and (_continued(work, fate) or _shown_apart(work, fate)):
         return False
     return (work.same_encoding and not beside) or any(place.panels for place in fate.locations)
 
@@ -158,6 +158,11 @@ def _continued(work: Work, fate: Fate) -> bool:
     behind = bool(beside) and beside[0] is not fate
     others = [other for other in beside if other is not fate]
     return behind or any(other.key.startswith(f"{fate.key}-") for other in others)
+
+
+def _shown_apart(work: Work, fate: Fate) -> bool:
+    """Whether a menu is shown where what opens in the sequence of another location is not."""
+    return isinstance(work.strategy, Sheets) and any(not p.panels for p in fate.locations)
 
 
 def shows(work: Work, locations: list[Location]) -> bool:
@@ -293,7 +298,7 @@ def adapted(
     """A panel as it can be held in a menu; None where the menu's locations show none."""
     if work.strategy is None or not any(place.panels for place in fate.locations):
         return None
-    if _continued(work, fate):
+    if _continued(work, fate) or _shown_apart(work, fate):
         return None
     capacity = capacity_of(work)
     if work.as_it_stands and work.profile.items.pages is not None:

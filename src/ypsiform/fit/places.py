@@ -142,6 +142,7 @@ def assign(work: Work) -> None:
             else:
                 taken.setdefault(there.name, fate)
                 fate.locations.append(there)
+                fate.stood_at[there.name] = place
                 like = (place.purpose, place.audience)
                 if (there.purpose, there.audience) != like and there.name != place.name:
                     moved = there.caption or there.name

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from ..findings import Cover, Finding
-from ..model import Menu, Rows, Site, admits, label_of
+from ..findings import Cover, Finding, notice
+from ..model import Location, Menu, Rows, Site, admits, label_of
 from ..profiles.places import places_of
 from ..visibility import Seen, shown
 from .work import KEPT, MADE, Fate, Work
@@ -15,8 +15,10 @@ def attribute(work: Work, draft: Site, rows: Rows) -> None:
     """Add the fact `shown` to the loss that is the reason for each change, or report it."""
     after = shown(draft, rows)
     first = rows.menu_start[len(work.kept)]
-    things = enumerate(rows.things[first:], first)
-    _source(work, {thing.number: after[at] for at, thing in things})
+    things = [*enumerate(rows.things[first:], first)]
+    now = {thing.number: after[at] for at, thing in things}
+    _source(work, now)
+    _levels(work, now, {thing.number: rows.depth[at] for at, thing in things})
     if work.base is not None:
         _destination(work, draft, rows, after)
 
@@ -42,6 +44,41 @@ def _source(work: Work, now: dict[int, Seen]) -> None:
             fate.unplaced.severity = "note"
         if deep:
             _other(work, fate, deep, before, now)
+
+
+def _levels(work: Work, now: dict[int, Seen], depth: dict[int, int]) -> None:
+    """Say which items of a menu at several locations another number of levels shows at one."""
+    for fate in work.fates:
+        for place in fate.locations if len(fate.stood_at) > 1 else ():
+            was = fate.stood_at.get(place.name)
+            if was is None or was.shows == place.shows:
+                continue
+            more: list[int] = []
+            fewer: list[int] = []
+            for row in work.rows.of_menu(fate.index):
+                if row not in now or row in work.moved or not (now[row] and work.seen[row]):
+                    continue
+                before, after = _within(work.rows.depth[row], was), _within(depth[row], place)
+                if before != after:
+                    (more if after else fewer).append(row)
+            for code, found in (("place.more-levels", more), ("place.fewer-levels", fewer)):
+                if found:
+                    work.notices.append(
+                        notice(
+                            code,
+                            menu=fate.menu.id,
+                            menu_name=fate.name,
+                            before=was.caption or was.name,
+                            after=place.caption or place.name,
+                            labels=tuple(work.label(row) for row in found),
+                            origin=work.source.file,
+                        )
+                    )
+
+
+def _within(depth: int, place: Location) -> bool:
+    """Whether a location shows a level of a menu, from 1."""
+    return place.shows is None or depth <= place.shows
 
 
 def _gains(before: Seen, now: Seen) -> bool:

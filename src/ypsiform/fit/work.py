@@ -83,6 +83,8 @@ class Fate:
         self.index = index
         self.menu = menu
         self.locations: list[Location] = []
+        # The source's location that each of them, by its name, stands for.
+        self.stood_at: dict[str, Location] = {}
         self.key = menu.key
         self.title = menu.title
         self.replaces: Menu | None = None

@@ -695,12 +695,11 @@ def _kinds(profile: Profile) -> Iterator[Fault]:
                 yield Fault([*path, "lacks"], f"found the trait {fact!r}; {near(fact, facts)}")
         if rule.word and "classes" not in profile.items.fields:
             yield Fault([*path, "word"], "a kind can have a class word where items have `classes`")
-        names = rule.id or rule.key or rule.address
-        if names and (rule.kind == "divider" or (rule.kind == "none" and not rule.part)):
+        said = " ".join(rule.when.values())
+        held = rule.id or rule.key or rule.address or "{" in said
+        if held and (rule.kind == "divider" or (rule.kind == "none" and not rule.part)):
             message = f"items of the kind {rule.kind!r} lead nowhere: they have none"
             yield Fault([*path, "kind"], message)
-        said = " ".join(rule.when.values())
-        held = names or "{" in said
         if rule.kind in CONTENT_KINDS and not held:
             yield Fault(
                 path, f"the kind {rule.kind} needs `id`, `key` or `address`: which one it is"

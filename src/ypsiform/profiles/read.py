@@ -41,7 +41,7 @@ from .places import location_of, places_of
 from .records import Pairs, RecordRule, Values, marks_of, plain
 from .schema import ContentRule, PanelRule, PlaceRule, Profile, Theme
 from .sections import Section, Sections, below, entry_id, inner, mixed, said_key
-from .sheets import Sheets, key_of_all
+from .sheets import Sheets, key_of_run
 from .ties import LISTED_AT, LISTED_UNDER, OF_MENU, Odd, Tied, owners
 
 
@@ -584,7 +584,7 @@ class _Reader:
         elsewhere = Counter(
             menu for other in locations if other.name != rule.location for menu in other.menus
         )
-        left, stay, gone, alone = sheets.read(
+        left, stay, gone, runs = sheets.read(
             extras[at].value, sequence, {m.key: m for m, _ in menus}, elsewhere, self.fold_from
         )
         unread = [e.value for e in extras if e.path == here]
@@ -604,14 +604,17 @@ class _Reader:
                 continue
             extras.append(self._whole_record(here, entry, extras))
         left_menus = [(menu, node) for menu, node in menus if menu.key not in gone]
-        if alone:
-            key = key_of_all(place, {menu.key for menu, _ in menus})
-            whole = replace(self._menu(key, {}, (), here), items=alone, stored=False)
-            left_menus.insert(0, (whole, None))
-        for nth, location in enumerate(locations):
-            if location.name == rule.location:
-                mine = tuple(menu for menu in location.menus if menu not in gone)
-                locations[nth] = replace(location, menus=(key,) if alone else mine)
+        taken = {menu.key for menu, _ in menus}
+        nth = next(n for n, one in enumerate(locations) if one.name == rule.location)
+        mine = [menu for menu in locations[nth].menus if menu not in gone]
+        for at, run in enumerate(runs):
+            key = key_of_run(place, taken)
+            taken.add(key)
+            where = f"{here}/{run.behind}"
+            made = replace(self._menu(key, {}, (), where), items=run.items, stored=False)
+            left_menus.insert(at, (made, None))
+            mine.insert(run.behind + at, key)
+        locations[nth] = replace(locations[nth], menus=tuple(mine))
         return left_menus
 
     def _opens(self, node: Any) -> bool:

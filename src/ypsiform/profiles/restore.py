@@ -54,7 +54,7 @@ def restored(site: Site, profile: Profile, file: str) -> Any:
 
 def _parts(menu: Menu) -> range:
     """As many numbers as there can be parts of a menu that its panels split."""
-    return range(sum(item.panel is not None for item in menu.items))
+    return range(sum(item.panel is not None for item in menu.items) if menu.stored else 0)
 
 
 def _write_contents(site: Site, profile: Profile, shape: Shape, root: Any) -> None:

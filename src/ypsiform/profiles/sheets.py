@@ -38,6 +38,13 @@ class Placed(NamedTuple):
     before: int | None
 
 
+class Run(NamedTuple):
+    """Sheets that belong to no menu, and how many menus of the sequence stand before them."""
+
+    behind: int
+    items: list[Item]
+
+
 class Sheets(Beside):
     """The sheets of one platform, both ways. `target` and `said` are those of `Bound`.
 
@@ -116,13 +123,13 @@ class Sheets(Beside):
         menus: dict[str, Menu],
         elsewhere: Counter[str],
         first: int,
-    ) -> tuple[list[Any], list[Any], set[str], list[Item]]:
+    ) -> tuple[list[Any], list[Any], set[str], list[Run]]:
         """Put sheets and the parts of menus into the menu that they belong to.
 
         `menus` are all menus by their keys, `elsewhere` says how often each one is named beside
         this sequence; the records before `first` stay as they are. Returns the records that stay,
-        the entries of the sequence that stay, the keys of menus that go, and the sheets that are
-        the whole sequence.
+        the entries of the sequence that stay, the keys of menus that go, and the sheets that
+        belong to no menu: one that is shown elsewhere too has none of them there.
         """
         named = Counter(
             key for entry in sequence for key in [self._named(entry, self.rule.sequence)]
@@ -137,8 +144,10 @@ class Sheets(Beside):
         into: Menu | None = None
         # Sheets that no menu stands before: with the place in `stay` of each, and its record.
         waiting: list[tuple[Item, int, Any]] = []
-        opened = False
+        opened, bounded = False, True
         met: set[str] = set()
+        runs: list[Run] = []
+        count = 0
 
         def give_back() -> None:
             """Sheets that no menu follows either belong to none, and stay as they are."""
@@ -148,6 +157,14 @@ class Sheets(Beside):
                 gone.discard(records[at][self.rule.menus])
                 stay.insert(place, entry)
             waiting.clear()
+
+        def end_run() -> None:
+            """Sheets that no menu takes stand together for one, or else stay as they are."""
+            if not bounded:
+                give_back()
+            elif waiting:
+                runs.append(Run(count, [one for one, _, _ in waiting]))
+                waiting.clear()
 
         for entry in sequence:
             key, sheet = self._named(entry, self.menu), self._named(entry, self.rule.sequence)
@@ -171,10 +188,14 @@ class Sheets(Beside):
                     into.items += menu.items
                     gone.add(menu.key)
                 else:
+                    into = None if elsewhere[menu.key] else menu
+                    if into is None:
+                        end_run()
                     menu.items[:0] = [one for one, _, _ in waiting]
                     waiting.clear()
-                    into = menu
                     stay.append(entry)
+                    count += 1
+                    bounded = True
                 opened = False
             elif item is not None:
                 found[at] = item
@@ -187,12 +208,10 @@ class Sheets(Beside):
             else:
                 give_back()
                 stay.append(entry)
-                into, opened = None, False
-        alone = [one for one, _, _ in waiting] if not stay else []
-        if not alone:
-            give_back()
+                into, opened, bounded = None, False, False
+        end_run()
         left = [record for n, record in enumerate(records) if n not in found]
-        return left, stay, gone, alone
+        return left, stay, gone, runs
 
     def _has_key(self, record: dict[str, Any]) -> bool:
         return isinstance(record.get(self.rule.key), str)
@@ -277,8 +296,8 @@ class Sheets(Beside):
         return next((e.value for e in item.extras if e.path == self.title_at), item.label)
 
 
-def key_of_all(place: PlaceRule, taken: Collection[str]) -> str:
-    """The key of what stands for a menu where sheets are all that a location shows."""
+def key_of_run(place: PlaceRule, taken: Collection[str]) -> str:
+    """The key of what stands for a menu where sheets belong to none."""
     key = made = place.key or place.name
     count = 1
     while made in taken:

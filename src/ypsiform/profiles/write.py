@@ -30,7 +30,7 @@ from .read import implied_place
 from .records import Pairs, RecordRule, marks_of, plain
 from .schema import PlaceRule, Profile, Theme
 from .sections import Section, Sections, entry_id, entry_of, inner, said_key, set_at
-from .sheets import Sheets, key_of, key_of_all, parts_of, pieces_of
+from .sheets import Sheets, key_of, key_of_run, parts_of, pieces_of
 from .ties import IMPLIED
 
 TABLES = ("csv", "sqlite")
@@ -312,12 +312,13 @@ class _Writer:
         place = next(p for p in places_of(self.profile, self.theme) if p.name == rule.location)
         assert place.sequence is not None
         taken = {str(record.get(rule.key)) for record in records if isinstance(record, dict)}
+        runs = self._runs(place)
         for number, menu, _ in self.made:
             keys = iter(self.plan.parts.get(menu.key, ()))
             parts = parts_of(menu.items)
-            if not menu.stored and self._are_all(menu, place):
+            if menu.key in runs:
                 del parts[0]  # a menu that there is none of
-                self.unstored[number] = f"{self.profile.locations.at}/{place.name}"
+                self.unstored[number] = runs[menu.key]
             menu.items = []
             entries = self.entries_of[menu.key] = []
             first = True
@@ -334,20 +335,34 @@ class _Writer:
                 entries.append({rule.sequence: self._sheet(sheets, part, records, taken)})
         self._put_records(rule.at, records, before)
 
-    def _are_all(self, menu: Menu, place: PlaceRule) -> bool:
-        """Whether the panels of a menu are all that a location shows, and will be read so."""
-        others = {other.key for _, other, _ in self.made if other is not menu} | self.plan.kept
-        others |= {key for keys in self.plan.parts.values() for key in keys}
-        every = [item for _, other, _ in self.made for item in other.items]
-        others |= {key_of(item.panel) for item in every if item.panel is not None}
-        placed = [name for name, menus in self.plan.placements.items() if menu.id in menus]
-        return (
-            bool(menu.items)
-            and all(item.panel is not None for item in menu.items)
-            and placed == [place.name]
-            and self.plan.placements[place.name] == (menu.id,)
-            and menu.key == key_of_all(place, others)
-        )
+    def _runs(self, place: PlaceRule) -> dict[str, str]:
+        """The menus that are nothing but panels, without a record, with where each one stands.
+
+        They are read so again only where no menu takes the panels: one beside them that is shown
+        here alone would.
+        """
+        made = {menu.key: menu for _, menu, _ in self.made}
+        here = self.plan.placements.get(place.name, ())
+        shown = Counter(key for menus in self.plan.placements.values() for key in menus)
+        every = [item.panel for menu in made.values() for item in menu.items]
+        taken = {key for key, menu in made.items() if menu.stored} | self.plan.kept
+        taken |= {key for keys in self.plan.parts.values() for key in keys}
+        taken |= {key_of(panel) for panel in every if panel is not None}
+        found: dict[str, str] = {}
+        for at, key in enumerate(here):
+            menu = made.get(key)
+            if menu is None or menu.stored:
+                continue
+            beside = [*here[max(at - 1, 0) : at], *here[at + 1 : at + 2]]
+            alone = all(shown[other] > 1 and other not in found for other in beside)
+            panels_only = all(item.panel is not None for item in menu.items)
+            if not (alone and panels_only and menu.items and shown[key] == 1):
+                continue
+            if key != key_of_run(place, taken):
+                continue
+            taken.add(key)
+            found[key] = f"{self.profile.locations.at}/{place.name}/{at - len(found)}"
+        return found
 
     def _sheet(self, sheets: Sheets, item: Item, records: list[Any], taken: set[Any]) -> str:
         """Write one panel as a sheet and its menu. Returns the key of the sheet."""
