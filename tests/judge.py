@@ -91,7 +91,7 @@ ASPECTS: dict[str, frozenset[str]] = {
         "panel.opens": "opens",
         "panel.block": "gone",
         "panel.link": "gone new role address",
-        "panel.pane-link": "address",
+        "panel.pane-link": "address gone",
         "panel.pane-note": "gone",
         "panel.regrouped": "column parent order",
         "panel.markup": "label gone",
@@ -144,7 +144,9 @@ OF_BLOCKS = {"panel.block", "panel.link", "panel.markup", "panel.cleaned", "pane
 """Codes that speak of blocks of a panel: what else has gone they do not explain."""
 
 BRANCH = frozenset(
-    code for code in ASPECTS if code.startswith(("panel.", "depth.", "access.", "item.", "kind."))
+    code
+    for code in ASPECTS
+    if code.startswith(("panel.", "depth.", "access.", "item.", "kind.", "trait."))
 )
 """Codes whose findings name an item and speak of what stands below it as well."""
 
@@ -245,23 +247,17 @@ class _Judge:
         self.used: set[int] = set()
         self.visible: dict[tuple[str, ...], set[Seen]] = {}
         self.tabs: set[str] = set()
+        # By what visitors see at the destination, from its place down, what they saw: the path of
+        # findings. A thing that is new to one visitor may be one that another one saw.
+        self.origins: dict[tuple[str, ...], tuple[str, ...]] = {}
         self.links = _Links(source, destination, report["matches"])
         self.made = Judgement()
 
     def run(self) -> Judgement:
-        for visitor in visitors(self.source):
-            before = self.source.seen(visitor)
-            after = self.destination.seen(visitor)
-            plain = replace(visitor, language=self.first)
-            same = plain == visitor
-            first = before if same else self.source.seen(plain)
-            first_there = after if same else self.destination.seen(plain)
-            for entry in first:
-                for menu in self.menus_at.get(entry.place, ()):
-                    self.visible.setdefault((menu, *entry.path, entry.label), set()).add(entry)
-            self.tabs.update(entry.label for entry in first if entry.role == "tab")
-            pair = _Alignment(before, first, after, first_there, self.links)
-            self.made.compared += len(before)
+        pairs = [(visitor, self.aligned(visitor)) for visitor in visitors(self.source)]
+        for _, pair in pairs:
+            self.origins.update(pair.origins())
+        for visitor, pair in pairs:
             for difference in pair.differences(visitor):
                 self.made.differences += 1
                 if not self.named(difference):
@@ -272,6 +268,21 @@ class _Judge:
                 said = f"{finding['code']} of “{path}”: {finding['before']} → {finding['after']}"
                 self.made.idle.append(f"{said}, which no visitor sees")
         return self.made
+
+    def aligned(self, visitor: Visitor) -> _Alignment:
+        """What a visitor sees at both ends, one thing beside the other."""
+        before = self.source.seen(visitor)
+        after = self.destination.seen(visitor)
+        plain = replace(visitor, language=self.first)
+        same = plain == visitor
+        first = before if same else self.source.seen(plain)
+        first_there = after if same else self.destination.seen(plain)
+        for entry in first:
+            for menu in self.menus_at.get(entry.place, ()):
+                self.visible.setdefault((menu, *entry.path, entry.label), set()).add(entry)
+        self.tabs.update(entry.label for entry in first if entry.role == "tab")
+        self.made.compared += len(before)
+        return _Alignment(before, first, after, first_there, self.links)
 
     def claims(self, finding: dict[str, Any]) -> bool:
         """Whether a finding says that something differs that visitors saw."""
@@ -285,12 +296,27 @@ class _Judge:
         if unseen or not path or not path[-1] or finding["outcome"] is None:
             return False
         entries = self.visible.get((finding["menu"], *path), set())
+        if "gone" not in ASPECTS[finding["code"]] and tuple(path) not in self.origins.values():
+            return False  # nobody sees it any more, and another finding says why
+        rows = finding["code"].startswith(("depth.", "panel.nested"))
+        if rows and labels and not self.seen_below({(finding["menu"], *path)}, {*labels}):
+            return False
+        if finding["code"] == "panel.span":
+            names = self.origins.values()
+            return any(name[: len(path)] == tuple(path) != name for name in names)
         if finding["code"].startswith("panel."):
             return any(entry.opens.startswith(("panel", "tabs")) for entry in entries)
         if finding["code"].startswith("link."):
             words = str(finding["before"])
             return any(e.address in words or e.address == SCRIPT for e in entries)
         return bool(entries)
+
+    def seen_below(self, branches: set[tuple[str, ...]], labels: set[str]) -> bool:
+        """Whether visitors saw something of these labels below some branches."""
+        return any(
+            name[-1] in labels and any(name[: len(b)] == b for b in branches)
+            for name in self.visible
+        )
 
     def named(self, difference: Difference) -> bool:
         """Whether a finding names a difference; all that do are marked as used.
@@ -301,6 +327,12 @@ class _Judge:
             gone = difference._replace(aspect="gone", after=None)
             new = difference._replace(aspect="new", before=None)
             if self.named(gone) and self.named(new):
+                return True
+        theirs = difference.after
+        if difference.before is None and theirs is not None:
+            name = self.origins.get((theirs.place, *difference.name))
+            known = difference._replace(aspect="new", name=name or difference.name)
+            if known != difference and self.named(known):
                 return True
         found = False
         for at, finding in enumerate(self.findings):
@@ -334,6 +366,8 @@ class _Judge:
             panes = tuple(word for word in whole if word not in self.tabs)
             if before is not None and before.role == "divider" and path[:-1] == whole[:-1]:
                 return True  # a line says nothing, whatever its record does
+            if before is not None and before.role in BLOCKS and path[-1][:1] == "(":
+                return whole[: len(path) - 1] == path[:-1]  # a block has no label of its own
             return path in (whole, panes) or below or (under and branch)
         if not finding["labels"]:
             return finding["code"] in UNREAD or finding["code"].startswith(("menu.", "place."))
@@ -348,6 +382,8 @@ def agrees(finding: dict[str, Any], difference: Difference) -> bool:
         return difference.visitor.device not in str(finding["before"])
     if finding["code"] in ("panel.divider", "kind.divider"):
         return before is not None and before.role == "divider"
+    if finding["code"] == "panel.pane-link" and after is None:
+        return before is not None and f"“{before.label}” ({before.address})" == finding["before"]
     if before is not None and after is None and finding["code"] in OF_BLOCKS:
         return before.role in BLOCKS or before.label in finding["labels"]
     if before is None or after is None:
@@ -546,6 +582,12 @@ class _Alignment:
                     self.match(self.below.get(one, []), self.below_there.get(other, []))
                     free = [n for n in free if n not in self.back]
                     break
+
+    def origins(self) -> Iterator[tuple[tuple[str, ...], tuple[str, ...]]]:
+        """By each thing at the destination, from its place down, the path that it had."""
+        for one, other in self.there.items():
+            theirs = self.first_there[other]
+            yield (theirs.place, *theirs.path, theirs.label), self.name(one)
 
     def differences(self, visitor: Visitor) -> Iterator[Difference]:
         """Everything in which the two lists differ."""

@@ -71,7 +71,11 @@ def capacity_of(work: Work) -> Capacity:
     opens = capacity.opens if profile.holds("opens") or not capacity.spread else (None,)
     written = "divider" in profile.kinds or (marked is not None and marked.divider is not None)
     dividers = capacity.dividers and written
-    return replace(capacity, holds=holds, opens=opens, dividers=dividers)
+    # A link of a column is on the third level: where no more are shown, nothing is below it.
+    shown = [place.shows for place in work.locations if place.panels]
+    deeper = work.same_encoding or any(shows is None or shows > 3 for shows in shown)
+    nested = capacity.nested and deeper
+    return replace(capacity, holds=holds, opens=opens, dividers=dividers, nested=nested)
 
 
 def _sayable(work: Work, panel: Panel) -> bool:

@@ -251,6 +251,7 @@ class Boards:
             columns=self.rule.most or 1,
             headings="every",
             dividers=False,
+            nested=False,
             opens=("hover", "press", None),
             spread=True,
         )

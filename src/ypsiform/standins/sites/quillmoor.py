@@ -215,7 +215,7 @@ class _Menu:
                 if loose is None:
                     loose = Column()
                     made.append(loose)
-                self.put(loose, record)
+                self.put(loose, record, 2)
                 continue
             loose = None
             total += int(share or 0)
@@ -224,15 +224,15 @@ class _Menu:
             if heading.label or heading.address:
                 column.blocks.append(Block("links", heading))
             for child in self.seen(record.get("no", "")):
-                self.put(column, child)
+                self.put(column, child, 3)
             made.append(column)
         for column in made:
             if column.width:
                 column.width = f"{column.width} of {total}"
         return made
 
-    def put(self, column: Column, record: ET.Element) -> None:
-        """A record as the next part of a column."""
+    def put(self, column: Column, record: ET.Element, level: int) -> None:
+        """A record as the next part of a column; below it no more levels than the place shows."""
         picture = record.find("picture")
         if picture is not None:
             seen = self.entry(record, deep=False)
@@ -244,7 +244,9 @@ class _Menu:
             return
         if not column.blocks or column.blocks[-1].kind != "links":
             column.blocks.append(Block("links"))
-        column.blocks[-1].entries.append(self.entry(record))
+        levels = self.spot.levels
+        left = None if levels is None else max(levels - level + 1, 1)
+        column.blocks[-1].entries += cut([self.entry(record)], left)
 
     def entry(self, record: ET.Element, *, deep: bool = True) -> Entry:
         if record.find("rule") is not None:
