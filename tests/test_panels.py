@@ -554,12 +554,12 @@ def test_trays_are_read_and_written_as_they_were() -> None:
         ([TRAY], [entry("Fares")]),
         ([TRAY], [entry("Islands"), entry("Islands")]),
         ([TRAY], [entry("Islands", entry("Haldrun"))]),
-        ([{**TRAY, "tide": "high"}], [entry("Islands")]),
+        ([{**TRAY, "under": {"text": "Islands", "tide": 1}}], [entry("Islands")]),
         ([{**TRAY, "columns": [[{"picture": {**PIER, "wide": True}}]]}], [entry("Islands")]),
     ],
     ids=[
         *("no such item", "two such items", "an item with entries"),
-        *("more is said", "more is said of a picture"),
+        *("more is said of where it is", "more is said of a picture"),
     ],
 )
 def test_a_tray_that_is_not_understood_stays_as_it_is(
@@ -571,6 +571,38 @@ def test_a_tray_that_is_not_understood_stays_as_it_is(
     assert json.loads(done.data)["trays"] == trays
     # Its text must name one item only, and nothing may stand below that.
     assert {loss.code for loss in done.fitted.losses} <= {"label.clash", "depth.lifted"}
+
+
+MORE: dict[str, Any] = {"tide": "high", "low": None, "odd": {"a": [1]}}
+"""Fields that mean nothing to a platform, and are allowed everywhere."""
+
+
+def test_a_panel_that_says_more_is_read_all_the_same() -> None:
+    """What it says beside is unread data of its item, and stands where it stood at its platform."""
+    tray = shop([{**TRAY, **MORE}], entry("Islands"))
+    sheet = terrace(PARTS[:2], [{**SHEET, **MORE}], isles=ISLES, main=[entry("Sailings")])
+    board = (
+        BOARD[: BOARD.index("boards:")]
+        + f"boards: [{json.dumps({'page': 6, 'columns': 1, **MORE})}]\n"
+    )
+    board += "look: {theme: ridge}"
+    samples = {
+        "stallmere/broad": (tray, "trays", "stallmere/plain"),
+        "stallmere/terrace": (sheet, "sheets", "stallmere/plain"),
+        "arborcote/ridge": (board.encode(), "boards", "arborcote/furrow"),
+    }
+    yaml = YAML(typ="safe", pure=True)
+    for place, (data, key, other) in samples.items():
+        assert len(panels(data, place)) == 1
+        again = convert(data, "x", place)
+        assert again.fitted.losses == []
+        (record,) = yaml.load(again.data)[key]  # JSON is YAML too
+        assert {name: record.get(name, 0) for name in MORE} == MORE
+        for to in (other, "csv", "quillmoor/breakwater"):
+            done = convert(data, "x", to)
+            said = {f.before for f in done.findings if f.code == "read.extra"}
+            assert {f"{key}.tide = high", f"{key}.low = null", f'{key}.odd = {{"a": [1]}}'} <= said
+            assert b"tide" not in done.data
 
 
 SHARED = [
@@ -827,13 +859,13 @@ def test_a_sequence_is_one_bar() -> None:
         ([{"sheet": "isles"}, {"tree": "main"}], {}, ["Islands", "Sailings"]),
         ([{"tree": "main"}, {"tree": "main-2"}, {"sheet": "isles"}], {}, ["Sailings"]),
         ([{"tree": "main"}, {"sheet": "gone"}, {"tree": "main-2"}], {}, ["Sailings"]),
-        (PARTS, {"odd": 1}, ["Sailings"]),
+        (PARTS, {"text": 1}, ["Sailings"]),
         (PARTS, {"tree": "main"}, ["Sailings"]),
         ([*PARTS, {"sheet": "isles"}], {}, ["Sailings"]),
     ],
     ids=[
         *("a sheet first", "two trees side by side", "a sheet that is not there"),
-        *("more is said", "a tree that is shown", "a sheet that is shown twice"),
+        *("a text of no words", "a tree that is shown", "a sheet that is shown twice"),
     ],
 )
 def test_other_sequences(header: list[Any], more: dict[str, Any], left: list[str]) -> None:
@@ -894,10 +926,11 @@ def test_pictures_in_any_order_and_before_a_column_that_is_not_there() -> None:
 
 
 def test_a_sheet_that_is_not_read_is_told() -> None:
-    data = terrace(PARTS[:2], [{**SHEET, "odd": 1}], isles=ISLES, main=[entry("A")])
+    odd = {**SHEET, "tree": "gone"}
+    data = terrace(PARTS[:2], [odd], main=[entry("A")])
     found = convert(data, "x", "quillmoor/breakwater").findings
     assert [(f.severity, f.before) for f in found if f.code == "read.panels"] == [
-        ("medium", f"sheets = {json.dumps([{**SHEET, 'odd': 1}])}"),
+        ("medium", f"sheets = {json.dumps([odd])}"),
         ("medium", 'frame.header = {"sheet": "isles"}'),
     ]
 
@@ -1119,8 +1152,8 @@ def test_odd_sheets_stay_as_they_are(sheet: Any) -> None:
         {"page": {"a": 1}, "columns": 2},
         {"page": 2, "columns": "two"},
         {"page": 2, "columns": 6},
-        {"page": 2, "columns": 1, "body": 3},
-        {"page": 2, "columns": 1, "body": "<p>", "after": "<p>"},
+        {"page": 2, "columns": 1, "pieces": [{"side": "instead", "markup": 3}]},
+        {"page": 2, "columns": 1, "pieces": [{"side": "before", "markup": "<p>", "odd": 1}]},
         {"page": 2, "columns": 1, "tint": [2]},
         {"page": 3, "columns": 1},
     ],

@@ -53,4 +53,5 @@ def test_every_code_is_used_and_explained() -> None:
         made = code.startswith("trait.") and code[6:] in TRAIT_NAMES  # named after the trait
         assert made or f'"{code}"' in source, f"{code} is never reported"
         assert entry.severity in SEVERITIES
-        assert all(len(words) > 10 for words in entry[2:]), code
+        said = (entry.why, entry.do, entry.means, entry.happens, entry.remedy)
+        assert all(len(words) > 10 for words in said), code

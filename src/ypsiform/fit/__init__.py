@@ -245,13 +245,15 @@ def _freeze_rule(work: Work, fate: Fate, fills: frozenset[str], stays: frozenset
 
 
 def _keep_unread(work: Work, stays: frozenset[str]) -> None:
-    """Pages that stay as they are keep all that they say."""
+    """Pages that stay as they are keep all that they say, and that of their panels with these."""
+    beside = work.beside
     for fate in work.fates:
         if fate.menu.key in stays and fate.made is not None:
             for thing in rows_of([fate.made]).things:
                 was = work.rows.things[thing.number] if thing.number >= 0 else None
                 if isinstance(thing, Item) and isinstance(was, Item):
-                    thing.extras = was.extras
+                    said = beside.bare(was) if beside and thing.panel is None else was
+                    thing.extras = said.extras
 
 
 def _staying(work: Work) -> frozenset[str]:

@@ -29,11 +29,11 @@ from ..model import (
 from ..profiles import panels
 from ..profiles.files import settled, unwritable
 from ..profiles.marked import Marked
+from ..profiles.panels import Beside
 from ..profiles.places import location_of, offered, says_purpose
 from ..profiles.read import spell
 from ..profiles.records import plain
 from ..profiles.schema import Limits, Profile, Theme
-from ..profiles.sheets import Sheets
 from ..visibility import Seen, shown_levels
 
 if TYPE_CHECKING:
@@ -168,7 +168,7 @@ class Work:
         self.deciding = {key for rule in rules for key in rule.when}
         self.deciding |= {rule.label for rule in rules if rule.label}
         was = panels.strategy(source_profile.panels_of(source.theme))
-        self.sheets = was if isinstance(was, Sheets) else None
+        self.beside = was if isinstance(was, Beside) else None
         fields = source_profile.items.fields
         self.lacked = {
             plain(fields[name]).at
@@ -375,8 +375,8 @@ class Work:
             return False  # of a key that stands more than once the last one counts
         if self.same_encoding:
             return True
-        of_sheet = self.sheets is not None and self.sheets.inside(extra)
-        return not of_sheet and extra.path not in self.deciding
+        in_panel = self.beside is not None and self.beside.inside(extra)
+        return not in_panel and extra.path not in self.deciding
 
     def _lacked(self, key: str) -> bool:
         """Whether a key says a fact of items that some kind of them does not hold."""

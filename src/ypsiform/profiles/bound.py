@@ -177,6 +177,7 @@ class Bound(Beside):
                 stay.append(record)
                 continue
             item.panel = panel
+            item.extras += self.further(record, self.keys)
             gone |= {b.key for c in panel.columns for b in c.blocks if isinstance(b, Links)}
         return stay, gone
 
@@ -216,10 +217,17 @@ class Bound(Beside):
         return panel if self.fits(panel) and written == without_none(columns) else None
 
     def _says_no_more(self, record: dict[str, Any]) -> bool:
-        """Whether a record says what it is tied by and its columns, and nothing else."""
+        """Whether a record says what it is tied by and its columns as others do."""
         text, place = self._tie(record)
         columns = self.rule.columns
-        return record == {**self.record(text, place, Panel([])), columns: record.get(columns)}
+        known = {key: value for key, value in record.items() if key in self.keys}
+        return known == {**self.record(text, place, Panel([])), columns: record.get(columns)}
+
+    @property
+    def keys(self) -> set[str]:
+        """The keys of a record that are read."""
+        rule = self.rule
+        return {rule.text.split("/")[0], rule.place.split("/")[0], rule.columns} - {""}
 
     def _block(self, piece: Any, here: str) -> Block | None:
         if not isinstance(piece, dict) or len(piece) != 1:

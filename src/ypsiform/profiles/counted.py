@@ -57,7 +57,7 @@ class Counted(Beside):
     # Reading
 
     def valid(self, records: list[Any], first: int) -> dict[str, int]:
-        """The records that are read as panels, by their page: those that say nothing unknown.
+        """The records that are read as panels, by their page: those that say how as others do.
 
         The records before `first` stay as they are.
         """
@@ -80,8 +80,7 @@ class Counted(Beside):
         count, tone = record.get(rule.columns), record.get(rule.tone)
         counted = type(count) is int and 1 <= count <= (rule.most_columns or 1)
         return (
-            {key for key, value in record.items() if value is not None} <= self.keys
-            and _is_page(record.get(rule.key))
+            _is_page(record.get(rule.key))
             and all(isinstance(text, str | None) for text in texts)
             and (tone is None or (type(tone) is int and str(tone) in rule.tones))
             and (counted if texts[2] is None else texts[:2] == [None, None] and counted)
@@ -143,14 +142,16 @@ class Counted(Beside):
                 heading = replace(section, role="heading", children=[])
                 panel.columns[at].blocks.append(Links(heading, section.children))
         item.panel, item.children = panel, []
+        item.extras += self.further(record, self.keys)
 
     # Writing
 
     def record(
-        self, page: Any, panel: Panel, number: Callable[[int, str], None], place: str
+        self, page: Any, item: Item, number: Callable[[int, str], None], place: str
     ) -> dict[str, Any]:
-        """The record of the panel of a page. `number` is told where each block went."""
-        rule = self.rule
+        """The record of the panel of a page's item. `number` is told where each block went."""
+        rule, panel = self.rule, item.panel
+        assert panel is not None
         made: dict[str, Any] = {rule.key: page, rule.columns: len(panel.columns)}
         blocks = {rule.before: panel.before, rule.after: panel.after}
         if panel.style == "freehand":
@@ -175,7 +176,7 @@ class Counted(Beside):
             made[rule.pieces] = pieces
         if panel.tone is not None:
             made[rule.tone] = as_number(panel.tone)
-        return made
+        return made | self.said_further(item)
 
 
 def _is_page(held: Any) -> bool:

@@ -5,8 +5,8 @@ A strategy works on the items of one menu. `fold` is used on reading, `unfold` o
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import TYPE_CHECKING, Union
+from collections.abc import Collection, Sequence
+from typing import TYPE_CHECKING, Any, Union
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -345,9 +345,33 @@ class Beside:
         """The item as it is."""
         return item
 
+    rule: PanelRule
+
     def inside(self, extra: Extra) -> bool:
         """Whether unread data of an item stands in the record of its panel."""
-        return False
+        return extra.path.startswith(f"{self.rule.at}/")
+
+    def further(self, record: dict[str, Any], known: Collection[str]) -> tuple[Extra, ...]:
+        """What a record of a panel says beside what is known, as unread data of its item."""
+        return tuple(
+            Extra(f"{self.rule.at}/{key}", value)
+            for key, value in record.items()
+            if key not in known
+        )
+
+    def said_further(self, item: Item) -> dict[str, Any]:
+        """That data, as the keys of a record."""
+        start = f"{self.rule.at}/"
+        return {
+            extra.path.removeprefix(start): extra.value
+            for extra in item.extras
+            if extra.path.startswith(start)
+        }
+
+    def bare(self, item: Item) -> Item:
+        """An item without the unread data that stands in the record of its panel."""
+        left = tuple(extra for extra in item.extras if not self.inside(extra))
+        return item if len(left) == len(item.extras) else replace(item, extras=left)
 
 
 def unframed(panel: Panel) -> bool:

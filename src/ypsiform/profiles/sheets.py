@@ -102,7 +102,7 @@ class Sheets(Beside):
         parts = extra.path.split("/")
         picture = self.picture
         of_picture = picture is not None and len(parts) == 3 and parts[0] == picture.type
-        return extra.path == self.title_at or of_picture
+        return super().inside(extra) or extra.path == self.title_at or of_picture
 
     def _before_at(self, nth: int) -> str:
         """Where unread data of an item says before which missing column a picture stands."""
@@ -246,7 +246,9 @@ class Sheets(Beside):
             for nth, placed in enumerate(pictures)
             if placed.before is not None and not _stands(placed.before, len(columns))
         )
-        same = self.record(item, key, menu.key) == _plainly(record, rule.target, self.said)
+        item.extras += self.further(record, self.keys)
+        made = _plainly(self.record(item, key, menu.key), rule.target, self.said)
+        same = made == _plainly(record, rule.target, self.said)
         return item if same and self.fits(panel) else None
 
     def _pictures(self, record: dict[str, Any], place: str) -> list[Placed] | None:
@@ -289,7 +291,14 @@ class Sheets(Beside):
                     if before is not None:
                         records[-1][rule_.fields[BEFORE]] = before
             made[rule_.type] = records
-        return made
+        return made | self.said_further(item)
+
+    @property
+    def keys(self) -> set[str]:
+        """The keys of a record that are read."""
+        rule = self.rule
+        pictures = {self.picture.type} if self.picture is not None else set()
+        return {rule.key, rule.text, rule.target, rule.menus, *pictures} - {""}
 
     def title(self, item: Item) -> str:
         """The title of the menu of an item's sheet."""

@@ -299,7 +299,9 @@ class _Writer:
                         else:
                             self._number(Item("", "", NOWHERE, number=block.number), place)
                 number = at + 1 if texts[item.label] > 1 and rule.place else None
-                records.append(bound.record(item.label, number, panel))
+                made_record = bound.record(item.label, number, panel)
+                records.append(made_record | bound.said_further(item))
+                item.extras = bound.bare(item).extras
                 item.panel, item.children = None, []
         self._put_records(rule.at, records, before)
 
@@ -598,9 +600,10 @@ class _Writer:
     def _sections(self, item: Item) -> Item:
         """An item with a panel as the page that it opens from, with what stands in its columns."""
         panel = item.panel
-        if panel is None:
+        if panel is None or self.counted is None:
             return item
-        return replace(item, panel=None, children=panels.sections_of(panel))
+        bare = self.counted.bare(item)
+        return replace(bare, panel=None, children=panels.sections_of(panel))
 
     def _put_panels(
         self,
@@ -621,7 +624,7 @@ class _Writer:
             assert item.panel is not None
             page = node_of[item.number][pages.ident]
             place = f"{counted.rule.at}/{len(records)}"
-            records.append(counted.record(page, item.panel, number, place))
+            records.append(counted.record(page, item, number, place))
         self._put_records(counted.rule.at, records, before)
         pages.first = before
         pages.read_tree()
