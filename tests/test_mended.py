@@ -405,3 +405,15 @@ def test_a_title_that_is_too_long_for_its_own_platform_is_cut() -> None:
     done = convert(json.dumps(document).encode(), "x", "stallmere")
     (loss,) = [f for f in done.findings if f.code == "menu.renamed"]
     assert "Sailings".startswith(str(loss.after)[:8]) and 30 < len(str(loss.after)) <= 40
+
+
+def test_characters_that_xml_cannot_hold_leave_everything_that_an_item_says() -> None:
+    """Control characters in traits and in blocks once made files that nobody could read."""
+    item = {"uid": "a", "label": {"en": "X"}, "href": "/x", "glyph": "\x1b[2J"}
+    picture = {"width": 6, "type": "picture", "src": "/p\x07.jpg", "caption": {"en": "Pier"}}
+    item["reveal"] = {"as": "grid", "cells": [picture]}
+    site = {"fanlight": 4, "takes": "top", "host": "https://x.example", "items": [item]}
+    done = convert(json.dumps(site).encode(), "x", "quillmoor/breakwater")
+    said = {f.code: (f.before, f.after) for f in done.findings if f.code.endswith(".characters")}
+    assert said["trait.characters"] == ("'\\x1b[2J'", "[2J")
+    assert "panel.characters" in said and b"/p.jpg" in done.data

@@ -1373,6 +1373,17 @@ CODES: dict[str, Code] = {
         "Editors switch off what is out of season.",
         "Nothing that visitors see is lost.",
     ),
+    "trait.characters": Code(
+        "Characters of an item that cannot be written",
+        "low",
+        "“{item}” says {before}, which holds characters that the destination's file format cannot "
+        "write; it is now “{after}”.",
+        "Look at the item.",
+        "Invisible control characters stand in what an item says beside its label, and the import "
+        "format has no way to write them.",
+        "Texts that are copied from documents and databases carry such characters.",
+        "Clean the text at the source, or look at it after the import.",
+    ),
     "trait.badge-part": Code(
         "A badge that says less",
         "low",

@@ -61,7 +61,7 @@ def seen(tree: Any) -> str:
     if isinstance(tree, dict) and LIST in tree:
         return "it is a list"
     if isinstance(tree, dict):
-        keys = ", ".join(key for key in list(tree)[:7] if key[0] != "#")
+        keys = ", ".join(key for key in list(tree)[:7] if key[:1] != "#")
         return f"its keys are: {keys}" if keys else "it is an empty mapping"
     return "it is a list" if isinstance(tree, list) else "it is a single value"
 

@@ -136,6 +136,8 @@ class Targets:
         if made.address is None:
             return fate
         address = self.work.clean(made.address)
+        if not address and made.kind == "none":
+            return fate._replace(target=NOWHERE)
         if address != made.address:
             fate = Fate(made, fate.code or "link.characters", repr(made.address), address)
             if not address:
@@ -156,7 +158,8 @@ class Targets:
             # the destination's own, and a page its home.
             own = made.kind in ("external", "page") and made.content is None
             ours = parts.kind in ("home", "page", "file")
-            own = own and (ours or not self.work.same_file)
+            # One that is said by its key as well stays, at its own platform, what it is.
+            own = own and (ours and made.key is None if self.work.same_file else True)
             made = Target(parts.kind if own else made.kind, made.content, address, made.key)
         return fate._replace(target=made)
 
@@ -250,7 +253,8 @@ class Targets:
         if target.address is not None:
             address: str | None = root_relative(target.address, work.hosts)
         else:
-            address = (content.path or None) if content else None  # an empty one is none
+            path = content.path if content else None  # an empty one is none
+            address = root_relative(path, work.hosts) if path else None
         decided = self._decided(target, content)
         if decided is not None:
             return decided

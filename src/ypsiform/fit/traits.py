@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection
+from typing import Any
 
 from msgspec.structs import replace
 
@@ -106,7 +107,16 @@ def held(
             if name == "badge":
                 lost[name] = _badge(work, fate, row, value)
                 continue
-            if holds_value(work.profile, name, value):
+            plain = _plain(work, value)
+            if plain and plain != value and holds_value(work.profile, name, plain):
+                lost[name] = plain
+                mine = item_facts(row, name)
+                before, after = (" ".join(v) if type(v) is tuple else v for v in (value, plain))
+                work.loss(
+                    "trait.characters", "altered", mine, row=row, before=repr(before), after=after
+                )
+                continue
+            if plain == value and holds_value(work.profile, name, value):
                 continue
         lost[name] = getattr(PLAIN, name)
         shown = " ".join(value) if isinstance(value, tuple) else str(getattr(value, "text", value))
@@ -128,6 +138,16 @@ def held(
     return replace(traits, **lost) if lost else traits
 
 
+def _plain(work: Work, value: Any) -> Any:
+    """What a trait says without the characters that the destination's files cannot hold."""
+    if work.unwritable is None:
+        return value
+    if isinstance(value, tuple):
+        words = tuple(work.clean(word) for word in value)
+        return value if words == value else tuple(filter(None, words))
+    return work.clean(value) if isinstance(value, str) else value
+
+
 _OF_BADGES = {
     "start": ("badge-from", "its first day"),
     "until": ("badge-until", "its last day"),
@@ -143,8 +163,14 @@ def _badge(work: Work, fate: Fate, row: int, badge: Badge) -> Badge:
         for name, (field, _) in _OF_BADGES.items()
         if getattr(badge, name) and not work.holds(fate, field)
     ]
-    if not left:
+    text = work.clean(badge.text)
+    if not left and text == badge.text:
         return badge
+    if not left:
+        mine = item_facts(row, "badge")
+        before = repr(badge.text)
+        work.loss("trait.characters", "altered", mine, row=row, before=before, after=text)
+        return replace(badge, text=text)
     work.loss(
         "trait.badge-part",
         "altered",
@@ -153,6 +179,7 @@ def _badge(work: Work, fate: Fate, row: int, badge: Badge) -> Badge:
         before=badge.text,
         after=enumerated([_OF_BADGES[name][1] for name in left]),
     )
+    badge = replace(badge, text=text)
     return replace(badge, **{name: False if name == "counts" else None for name in left})
 
 
