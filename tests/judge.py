@@ -73,7 +73,7 @@ ASPECTS: dict[str, frozenset[str]] = {
         "access.narrowed": "gone",
         "access.not-held": "gone",
         "label.cut": "label",
-        "label.empty": "label gone",
+        "label.empty": "label gone new",
         "label.characters": "label",
         "label.language": "label",
         "label.untranslated": "label",
@@ -81,7 +81,7 @@ ASPECTS: dict[str, frozenset[str]] = {
         "label.to-labels": "label new",
         "label.clash": "label",
         "label.decided": "label",
-        "panel.not-held": "role column opens gone width parent order",
+        "panel.not-held": "role column opens gone width parent order new",
         "panel.too-many": "role column opens gone width parent order",
         "panel.split": "order",
         "panel.merged": "column width order",
@@ -286,7 +286,9 @@ class _Judge:
 
     def claims(self, finding: dict[str, Any]) -> bool:
         """Whether a finding says that something differs that visitors saw."""
-        unseen = finding["after"] == "description"  # the words for those who see no picture
+        # The words for those who see no picture; a list of nothing.
+        unseen = finding["after"] == "description" or finding["before"] == "products ()"
+        unseen = unseen or str(finding["after"]).startswith("This concerns the page")
         labels = finding["labels"]
         if finding["code"] == "link.in-markup":
             said = [label.rpartition(": ")[2] for label in labels]
@@ -296,14 +298,17 @@ class _Judge:
         if unseen or not path or not path[-1] or finding["outcome"] is None:
             return False
         entries = self.visible.get((finding["menu"], *path), set())
-        if "gone" not in ASPECTS[finding["code"]] and tuple(path) not in self.origins.values():
-            return False  # nobody sees it any more, and another finding says why
+        if tuple(path) not in self.origins.values():
+            return False  # nobody sees it any more, and some finding says why
         rows = finding["code"].startswith(("depth.", "panel.nested"))
         if rows and labels and not self.seen_below({(finding["menu"], *path)}, {*labels}):
             return False
-        if finding["code"] == "panel.span":
-            names = self.origins.values()
-            return any(name[: len(path)] == tuple(path) != name for name in names)
+        if finding["code"] == "panel.span" and "?" in f"{finding['before']}{finding['after']}":
+            return False  # not all columns say how wide they are
+        if finding["code"] in ("panel.span", "panel.merged", "panel.divider"):
+            divider = finding["code"] == "panel.divider"
+            columns = self.columns_below((finding["menu"], *path), divider=divider)
+            return len(columns) > (finding["code"] == "panel.merged")
         if finding["code"].startswith("panel."):
             return any(entry.opens.startswith(("panel", "tabs")) for entry in entries)
         if finding["code"].startswith("link."):
@@ -318,14 +323,26 @@ class _Judge:
             for name in self.visible
         )
 
+    def columns_below(self, branch: tuple[str, ...], *, divider: bool) -> set[int]:
+        """The columns of a panel in which visitors saw a divider, or something that is left."""
+        kept = {*self.origins.values()}
+        return {
+            entry.column
+            for name, entries in self.visible.items()
+            if name[: len(branch)] == branch != name
+            for entry in entries
+            if (entry.role == "divider" if divider else name[1:] in kept)
+        }
+
     def named(self, difference: Difference) -> bool:
         """Whether a finding names a difference; all that do are marked as used.
 
         What stands at another place has gone from one and is new at the other.
         """
-        if difference.aspect == "place":
+        there = difference.after
+        if difference.aspect == "place" and there is not None:
             gone = difference._replace(aspect="gone", after=None)
-            new = difference._replace(aspect="new", before=None)
+            new = Difference("new", None, there, difference.visitor, (*there.path, there.label))
             if self.named(gone) and self.named(new):
                 return True
         theirs = difference.after
@@ -356,6 +373,8 @@ class _Judge:
             return False
         if before is None and whole[-1] in finding["labels"]:
             return True
+        if before is None and finding["code"] == "label.empty":
+            return bool(finding["after"] == whole[-1])
         if before is None and finding["code"] == "depth.lifted":
             above = whole[-2] if len(whole) > 1 else ""
             return path[-1] == whole[-1] and (finding["after"] or "") == above
@@ -383,7 +402,7 @@ def agrees(finding: dict[str, Any], difference: Difference) -> bool:
     if finding["code"] in ("panel.divider", "kind.divider"):
         return before is not None and before.role == "divider"
     if finding["code"] == "panel.pane-link" and after is None:
-        return before is not None and f"“{before.label}” ({before.address})" == finding["before"]
+        return before is not None and f"“{before.label}” ({before.address})" in finding["before"]
     if before is not None and after is None and finding["code"] in OF_BLOCKS:
         return before.role in BLOCKS or before.label in finding["labels"]
     if before is None or after is None:
@@ -616,7 +635,12 @@ class _Alignment:
                 plain = self.first_there[other]
                 name = (*plain.path, plain.label)
                 yield Difference("new", None, theirs, visitor, name)
-        for siblings in self.below.values():
+        rows: dict[tuple[int, str], list[int]] = {}
+        for parent, siblings in self.below.items():
+            for one in siblings:  # places have no order among themselves
+                place = self.purpose(self.before[one]) if parent < 0 else ""
+                rows.setdefault((parent, place), []).append(one)
+        for siblings in rows.values():
             pairs = [
                 (n, self.there[n])
                 for n in siblings

@@ -409,7 +409,8 @@ def test_a_title_that_is_too_long_for_its_own_platform_is_cut() -> None:
 
 def test_characters_that_xml_cannot_hold_leave_everything_that_an_item_says() -> None:
     """Control characters in traits and in blocks once made files that nobody could read."""
-    toml = 'baseURL = "https://x.example/"\n[[menus.main]]\nname = "X"\nurl = "/x"\n[menus.main.params]\nicon = "\\u001b[2J"'
+    menu = '[[menus.main]]\nname = "X"\nurl = "/x"\n[menus.main.params]\nicon = "\\u001b[2J"'
+    toml = f'baseURL = "https://x.example/"\n{menu}'
     done = convert(toml.encode(), "hugo.toml", "quillmoor/breakwater")
     (loss,) = [f for f in done.findings if f.code == "trait.characters"]
     assert (loss.before, loss.after) == ("'\\x1b[2J'", "[2J") and b"<glyph>[2J</glyph>" in done.data

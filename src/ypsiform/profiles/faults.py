@@ -664,6 +664,10 @@ def _kinds(profile: Profile) -> Iterator[Fault]:
             yield Fault([*path, "only"], f"found {rule.only!r}; {hint}")
         for name in ("id", "key", "address"):
             yield from _path([*path, name], getattr(rule, name))
+            fact = fields.get(getattr(rule, name) or "")
+            if fact in ("audience", "classes", "devices", "hidden", "badge-counts"):
+                message = f"the field {fact!r} reads {getattr(rule, name)!r}, and not as one text"
+                yield Fault([*path, name], message)
         for key, word in rule.when.items():
             yield from _path([*path, "when", key], key)
             if key in fields:

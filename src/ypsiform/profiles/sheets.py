@@ -102,7 +102,8 @@ class Sheets(Beside):
         parts = extra.path.split("/")
         picture = self.picture
         of_picture = picture is not None and len(parts) == 3 and parts[0] == picture.type
-        return super().inside(extra) or extra.path == self.title_at or of_picture
+        of_menu = extra.path.startswith(f"{self.rule.menus}/")
+        return super().inside(extra) or of_menu or of_picture
 
     def _before_at(self, nth: int) -> str:
         """Where unread data of an item says before which missing column a picture stands."""
@@ -226,7 +227,7 @@ class Sheets(Beside):
         key, text = record.get(rule.key), record.get(rule.text)
         if menu is None or not isinstance(key, str) or not isinstance(text, str):
             return None
-        if menu.extras or menu.rule or any(c.children for i in menu.items for c in i.children):
+        if menu.rule:
             return None
         columns: list[Column] = []
         for entry in menu.items:
@@ -241,6 +242,8 @@ class Sheets(Beside):
         item = Item(key, text, target, children=[], panel=panel, origin=place)
         if menu.title != text:
             item.extras = (Extra(self.title_at, menu.title),)
+        of_menu = self.rule.menus
+        item.extras += tuple(replace(e, path=f"{of_menu}/{e.path}") for e in menu.extras)
         item.extras += tuple(
             Extra(self._before_at(nth), placed.before)
             for nth, placed in enumerate(pictures)
@@ -299,6 +302,15 @@ class Sheets(Beside):
         rule = self.rule
         pictures = {self.picture.type} if self.picture is not None else set()
         return {rule.key, rule.text, rule.target, rule.menus, *pictures} - {""}
+
+    def of_menu(self, item: Item) -> tuple[Extra, ...]:
+        """The unread data of the menu of an item's sheet."""
+        start = f"{self.rule.menus}/"
+        return tuple(
+            replace(extra, path=extra.path.removeprefix(start))
+            for extra in item.extras
+            if extra.path.startswith(start) and extra.path != self.title_at
+        )
 
     def title(self, item: Item) -> str:
         """The title of the menu of an item's sheet."""
@@ -410,9 +422,7 @@ def _is_column(block: Links | Piece) -> bool:
     return (
         isinstance(block, Links)
         and block.heading is not None
-        and not any(
-            getattr(i, "children", ()) or getattr(i, "role", "") == "divider" for i in block.items
-        )
+        and not any(getattr(item, "role", "") == "divider" for item in block.items)
     )
 
 

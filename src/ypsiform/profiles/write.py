@@ -385,7 +385,8 @@ class _Writer:
             place = f"{where}/{pictures}/{at}"
             self._number(Item("", "", NOWHERE, number=piece.number), place)
         records.append(sheets.record(item, key, tree))
-        self.lists.append((Menu(tree, tree, sheets.title(item), items), None))
+        made = Menu(tree, tree, sheets.title(item), items, extras=sheets.of_menu(item))
+        self.lists.append((made, None))
         return key
 
     def _put_records(self, at: str, records: list[Any], before: int) -> None:

@@ -200,7 +200,7 @@ def spread(entries: list[Entry], columns: int) -> list[Column]:
         column = Column()
         for entry in entries[at : at + count]:
             heading = Entry(entry.label, entry.address, new_window=entry.new_window)
-            column.blocks.append(Block("links", heading, entry.below))
+            column.blocks.append(Block("links", heading, cut(entry.below, 1)))
         made.append(column)
         at += count
     return made

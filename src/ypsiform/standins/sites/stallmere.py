@@ -210,15 +210,15 @@ def _sequence(
             Column([Block("links", Entry(head.label, head.address), cut(head.below, 1))])
             for head in _entries((trees.get(sheet.get("tree")) or {}).get("entries"))[:7]
         ]
-        pictures: dict[int, list[Column]] = {}
+        pictures: dict[int, Column] = {}
         for picture in mappings(sheet.get("pictures"))[:3]:
             before = picture.get("before")
             at = before if type(before) is int and 1 <= before <= len(columns) else 0
-            pictures.setdefault(at, []).append(Column([_picture(picture)]))
+            pictures.setdefault(at, Column()).blocks.append(_picture(picture))
         panel = Panel()
         for number, column in enumerate(columns, 1):
-            panel.columns += [*pictures.get(number, []), column]
-        panel.columns += pictures.get(0, [])
+            panel.columns += [pictures[number], column] if number in pictures else [column]
+        panel.columns += [pictures[0]] if 0 in pictures else []
         entry.panel = panel
         made.append(entry)
     return made
