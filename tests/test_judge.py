@@ -7,7 +7,10 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from hypothesis import given, reject, settings
+from hypothesis import strategies as st
 
+from tests import apart
 from tests.judge import End, Judgement, judge
 from tests.test_pairs import PLACES
 from ypsiform.demo import DATA
@@ -30,7 +33,10 @@ def judged(
 ) -> Judgement:
     """The judgement of a conversion from one place to another."""
     source = End.of(place, data, declared=True)
-    destination = End.of(to, done.data, declared=place == to)
+    # At its own place, and where somebody follows the report, places of its own are declared.
+    own = f"{done.source.site.platform}/{done.source.site.theme}"
+    declared = to in (place, own) or any(f.code == "place.declare" for f in done.findings)
+    destination = End.of(to, done.data, declared=declared)
     return judge(source, destination, report or of_migration(done, "out", {}))
 
 
@@ -77,6 +83,31 @@ def test_pairs_of_places_are_what_the_report_says(place: str) -> None:
         data = convert((DATA / name).read_bytes(), name, place).data
         for to in SIMULATED if EVERY else SIMULATED[::2]:
             told(data, name, place, to)
+
+
+DEPTHS = ["lift", "drop", "columns", "menu", "gather", "auto"]
+EXAMPLES = 150 if EVERY else 10
+"""Generated sites of each kind that are judged."""
+
+
+@pytest.mark.parametrize("name", apart.SITES)
+@settings(max_examples=EXAMPLES)
+@given(data=st.data())
+def test_generated_sites_are_what_the_report_says(name: str, data: st.DataObject) -> None:
+    """Of every platform, to any place, with every way of depth, of clashes and of languages."""
+    site, to = data.draw(apart.sites(name)), data.draw(st.sampled_from(SIMULATED))
+    options = Options(
+        depth=data.draw(st.sampled_from(DEPTHS)),
+        clash=data.draw(st.sampled_from(["first", "merge"])),
+        languages=data.draw(st.sampled_from(["keep", "menus", "labels"])),
+        unmatched=data.draw(st.sampled_from(["none", "address"])),
+    )
+    try:
+        told(site, "site", apart.SITES[name][0], to, options=options)
+    except YpsiformError:
+        if options.languages != "keep" or "fanlight" in to:
+            reject()  # it holds no menus but one, or no labels in further languages
+        raise
 
 
 # The judge is judged: errors that a reader and a writer share, as the audit cannot see them.

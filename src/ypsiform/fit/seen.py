@@ -49,7 +49,8 @@ def _source(work: Work, now: dict[int, Seen]) -> None:
 def _levels(work: Work, now: dict[int, Seen], depth: dict[int, int]) -> None:
     """Say which items of a menu at several locations another number of levels shows at one."""
     for fate in work.fates:
-        for place in fate.locations if len(fate.stood_at) > 1 else ():
+        several = len(fate.stood_at) > 1 or len(work.at(fate.menu.id)) > 1
+        for place in fate.locations if several else ():
             was = fate.stood_at.get(place.name)
             if was is None or was.shows == place.shows:
                 continue
