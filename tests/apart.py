@@ -164,19 +164,21 @@ def tilewick(draw: st.DrawFn, theme: str = "gable") -> bytes:
     rows: list[list[str]] = []
     addresses = generated.ADDRESSES.filter(lambda a: "script" not in a.lower())
 
-    def add(bar: str, outline: str, depth: int, *, board: bool) -> None:
+    def add(bar: str, outline: str, depth: int, *, board: bool, section: bool = False) -> None:
         below = draw(st.integers(0, 3)) if depth < 4 else 0
         panel = board and below and draw(st.booleans())
         leads = draw(st.one_of(st.just(""), addresses))
         kind = "board" if panel else "list" if below else ""
         opens = draw(st.sampled_from(["hover", "press"])) if panel else ""
-        shown = draw(st.sampled_from([("yes", "yes")] * 4 + [("yes", "no"), ("no", "yes")]))
+        # Headings of panels are for some devices at no other place.
+        some = [("yes", "no"), ("no", "yes")] if not section else []
+        shown = draw(st.sampled_from([("yes", "yes")] * 4 + some))
         columns = str(draw(st.integers(1, 5))) if panel else ""
         window = draw(st.sampled_from(["same", "same", "new"]))
         label = name(draw(st.sampled_from(generated.WORDS)))
         rows.append([bar, outline, label, leads, kind, columns, opens, window, *shown])
         for at in range(1, below + 1):
-            add(bar, f"{outline}.{at}", depth + 1, board=False)
+            add(bar, f"{outline}.{at}", depth + 1, board=False, section=bool(panel))
 
     for bar in draw(st.lists(st.sampled_from(["main", "foot", "corner"]), unique=True)):
         for at in range(1, draw(st.integers(1, 4)) + 1):

@@ -229,14 +229,22 @@ def visitors(source: End) -> Iterator[Visitor]:
                 yield Visitor(groups, device, language)
 
 
-def judge(source: End, destination: End, report: dict[str, Any]) -> Judgement:
-    """Hold what visitors see at both ends against the report of a conversion."""
-    return _Judge(source, destination, report).run()
+def judge(
+    source: End, destination: End, report: dict[str, Any], stood: End | None = None
+) -> Judgement:
+    """Hold what visitors see at both ends against the report of a conversion.
+
+    `stood` is the destination before, where menus went into one: places that show what they
+    showed then are no part of the conversion, nor is what stays there beside what is new.
+    """
+    return _Judge(source, destination, report, stood).run()
 
 
 class _Judge:
-    def __init__(self, source: End, destination: End, report: dict[str, Any]) -> None:
-        self.source, self.destination = source, destination
+    def __init__(
+        self, source: End, destination: End, report: dict[str, Any], stood: End | None
+    ) -> None:
+        self.source, self.destination, self.stood = source, destination, stood
         told = ASPECTS.keys() | UNREAD.keys()
         self.findings = [f for f in report["findings"] if f["code"] in told]
         self.menus_at: dict[str, set[str]] = {}
@@ -258,7 +266,10 @@ class _Judge:
         for _, pair in pairs:
             self.origins.update(pair.origins())
         for visitor, pair in pairs:
+            stood = {entry[:4] for entry in self.stood.seen(visitor)} if self.stood else set()
             for difference in pair.differences(visitor):
+                if difference.before is None and (difference.after or ())[:4] in stood:
+                    continue
                 self.made.differences += 1
                 if not self.named(difference):
                     self.made.unnamed[str(difference)] = None
@@ -272,17 +283,30 @@ class _Judge:
     def aligned(self, visitor: Visitor) -> _Alignment:
         """What a visitor sees at both ends, one thing beside the other."""
         before = self.source.seen(visitor)
-        after = self.destination.seen(visitor)
+        after = self.there(visitor)
         plain = replace(visitor, language=self.first)
         same = plain == visitor
         first = before if same else self.source.seen(plain)
-        first_there = after if same else self.destination.seen(plain)
+        first_there = after if same else self.there(plain)
         for entry in first:
             for menu in self.menus_at.get(entry.place, ()):
                 self.visible.setdefault((menu, *entry.path, entry.label), set()).add(entry)
         self.tabs.update(entry.label for entry in first if entry.role == "tab")
         self.made.compared += len(before)
         return _Alignment(before, first, after, first_there, self.links)
+
+    def there(self, visitor: Visitor) -> list[Seen]:
+        """What a visitor sees at the destination, but for places that nothing changed."""
+        after = self.destination.seen(visitor)
+        if self.stood is None:
+            return after
+        stood = self.stood.seen(visitor)
+        changed = {
+            place
+            for place in {entry.place for entry in after}
+            if [e for e in after if e.place == place] != [e for e in stood if e.place == place]
+        }
+        return [entry for entry in after if entry.place in changed]
 
     def claims(self, finding: dict[str, Any]) -> bool:
         """Whether a finding says that something differs that visitors saw."""
@@ -402,7 +426,8 @@ def agrees(finding: dict[str, Any], difference: Difference) -> bool:
     if finding["code"] in ("panel.divider", "kind.divider"):
         return before is not None and before.role == "divider"
     if finding["code"] == "panel.pane-link" and after is None:
-        return before is not None and f"“{before.label}” ({before.address})" in finding["before"]
+        said = str(finding["before"])
+        return before is not None and f"“{before.label}” ({before.address})" in said
     if before is not None and after is None and finding["code"] in OF_BLOCKS:
         return before.role in BLOCKS or before.label in finding["labels"]
     if before is None or after is None:
