@@ -332,7 +332,7 @@ class _Judge:
         if finding["code"] in ("panel.span", "panel.merged", "panel.divider"):
             divider = finding["code"] == "panel.divider"
             columns = self.columns_below((finding["menu"], *path), divider=divider)
-            return len(columns) > (finding["code"] == "panel.merged")
+            return len(columns) > (1 if finding["code"] == "panel.merged" else 0)
         if finding["code"].startswith("panel."):
             return any(entry.opens.startswith(("panel", "tabs")) for entry in entries)
         if finding["code"].startswith("link."):
