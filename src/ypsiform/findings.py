@@ -525,8 +525,8 @@ CODES: dict[str, Code] = {
     "place.clash": Code(
         "Two menus for one location",
         "high",
-        "“{menu}” would be shown at “{after}”, where another menu already goes; it is stored and "
-        "placed nowhere.",
+        "“{menu}” would be shown at “{after}”, where another menu already goes; it is stored, and "
+        "not shown there.",
         "Decide which menu is shown there, or merge the two.",
         "Two locations of the source correspond to a single one of the destination.",
         "The destination's theme has fewer locations.",
