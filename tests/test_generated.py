@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from hypothesis import example, given
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from tests import generated
@@ -98,3 +98,19 @@ def values(document: Any) -> Any:
     if isinstance(document, dict):
         return {k: values(v) for k, v in document.items() if v != [] and v is not None}
     return [values(entry) for entry in document] if isinstance(document, list) else document
+
+
+STALLMERE = st.one_of(generated.terrace(), generated.stallmere())
+
+
+@settings(max_examples=25)
+@given(STALLMERE, generated.terrace(), generated.ridge())
+def test_into_destinations_of_every_shape(one: bytes, other: bytes, pages: bytes) -> None:
+    """Sequences, panels and page trees into one another, into themselves, and by a document."""
+    for data, place in ((one, "stallmere"), (pages, "arborcote")):
+        convert(data, "x", place, into=(data, "there"))
+        document = convert(data, "x", "ypsiform", from_=place).data
+        assert convert(document, "x", place).audited.problems == []
+    convert(one, "x", "stallmere/terrace", into=(other, "there"))
+    convert(other, "x", "stallmere/broad", into=(one, "there"))
+    convert(other, "x", "arborcote", into=(pages, "there"))

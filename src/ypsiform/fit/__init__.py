@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from ..facts import NEW, extra_fact, pointed_to
 from ..findings import EVERY, Cover, notice
-from ..model import Item, Rows, Site, rows_of, targets_of
+from ..model import Item, Menu, Rows, Site, rows_of, targets_of
 from ..profiles.bound import step
 from ..profiles.pages import can_fill, levels_of
 from ..profiles.places import sequences_of
@@ -273,6 +273,7 @@ def _filled(work: Work, stays: frozenset[str]) -> frozenset[str]:
     Those that cannot get a rule of their own, so that the old one is lost with their items.
     """
     fills: set[str] = set()
+    filled: list[Menu] = []
     ours = {fate.menu.key for fate in work.fates}
     others = list(work.kept)
     if work.same_file:
@@ -280,15 +281,18 @@ def _filled(work: Work, stays: frozenset[str]) -> frozenset[str]:
     for fate in work.fates:
         old, base = fate.replaces, work.base
         if work.same_file and work.profile.items.pages and fate.made is not None:
-            if fate.menu.key not in stays and can_fill(fate.menu, others, fate.made):
-                fills.add(fate.menu.key)
-                others.append(fate.menu)
+            menu, made = fate.menu, fate.made
+            if menu.key not in stays and can_fill(menu, others, made, filled):
+                fills.add(menu.key)
+                others.append(menu)
+                filled.append(menu)
             continue
         if old is None or base is None or fate.made is None or not work.profile.items.pages:
             continue
-        if can_fill(old, others, fate.made):
+        if can_fill(old, others, fate.made, filled):
             fills.add(old.key)
             others.append(old)
+            filled.append(old)
             continue
         at = base.menus.index(old)
         cover = Cover(1, "menu", (at,), "rule")

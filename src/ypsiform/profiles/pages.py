@@ -549,15 +549,19 @@ def levels_of(menu: Menu) -> list[int]:
     return [level for thing, level in levels if isinstance(thing, Item)]
 
 
-def can_fill(menu: Menu, others: list[Menu], made: Menu) -> bool:
+def can_fill(menu: Menu, others: list[Menu], made: Menu, filled: list[Menu]) -> bool:
     """Whether the pages below a menu's root can show another menu, with nothing else changed.
 
-    No other menu may show any of them, and the rule of the menu must reach deep enough.
+    No other menu may show any of them, and the rule of the menu must reach deep enough; where its
+    root is below that of one that is `filled`, it would stand at another place.
     """
     rule = menu.gathers
     if rule is None or len(rule.roots) != 1 or not rule.ranked or rule.reach < _depth(made.items):
         return False
     start = rule.roots[0] + "/"
+    above = [root for other in filled if other.gathers for root in other.gathers.roots]
+    if any(start.startswith(f"{root}/") for root in above if f"{root}/" != start):
+        return False
     for other in others:
         for root in other.gathers.roots if other.gathers and other is not menu else ():
             if root.startswith(start):

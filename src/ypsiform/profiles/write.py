@@ -1131,6 +1131,8 @@ class _Writer:
         standing, there = self.shape.step(node, name), self.plan.own
         was = sequences_of(self.profile, there.theme) if there is not None else set()
         listed = f"{self.profile.locations.at}/{name}" in was and standing is not None
+        if key is None and name in self.plan.placements:
+            return  # one menu, which was put there
         if key is None and (listed or isinstance(standing, list)):
             own = there.locations if there is not None else []
             menus = [menu for place in own if place.name == name for menu in place.menus]
