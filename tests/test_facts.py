@@ -99,6 +99,7 @@ EXCEPTIONS = {
     ("Menu", "saved"): "whether it is converted at all: read.unsaved, menu.not-asked",
     ("Menu", "owner"): "whether it is converted at all: place.staff, menu.not-asked",
     ("Menu", "gathers"): "the rule says the same in words",
+    ("Menu", "stored"): "how its location says it, which no visitor sees",
     ("Gathers", "roots"): "the rule says the same in words",
     ("Gathers", "reach"): "the rule says the same in words",
     ("Gathers", "ranked"): "the rule says the same in words",

@@ -254,7 +254,8 @@ class Targets:
             address: str | None = root_relative(target.address, work.hosts)
         else:
             path = content.path if content else None  # an empty one is none
-            address = root_relative(path, work.hosts) if path else None
+            own = path and work.hosts.read(path).kind in ("home", "page", "file")
+            address = root_relative(path, work.hosts) if path and own else path or None
         decided = self._decided(target, content)
         if decided is not None:
             return decided
