@@ -420,3 +420,16 @@ def test_characters_that_xml_cannot_hold_leave_everything_that_an_item_says() ->
     site = {"fanlight": 4, "takes": "top", "host": "https://x.example", "items": [item]}
     done = convert(json.dumps(site).encode(), "x", "quillmoor/breakwater")
     assert "panel.characters" in codes(done) and b'"/p.jpg"' in done.data
+
+
+def test_a_heading_without_words_that_loses_its_page_is_a_link() -> None:
+    """A plank that says nothing and leads nowhere heads nothing: it once ended in a fault."""
+    plank = '<item no="1"/><plank no="6" in="1"><leads address="/p1/"/></plank>'
+    page = '<leaves><page no="1" at="/p1/"><name>P</name></page></leaves>'
+    head = '<quillmoor version="4" root="https://x.example/" speaks="en" dress="slipway">'
+    menu = '<menu code="m" shown-at="upper"><name>M</name>'
+    source = f"{head}{page}{menu}{plank}</menu></quillmoor>".encode()
+    other = '<leaves><page no="2" at="/p2/"><name>Q</name></page></leaves>'
+    there = f'{head}{other}{menu}<item no="9"><says>X</says></item></menu></quillmoor>'.encode()
+    done = convert(source, "x", "quillmoor/slipway", into=(there, "there"))
+    assert "panel.blank" in codes(done) and "link.unresolved" in codes(done)

@@ -10,6 +10,7 @@ from .. import facts
 from ..findings import EVERY, Cover, Severity, notice
 from ..markup import cleaned, passes
 from ..model import (
+    CONTENT_KINDS,
     NOWHERE,
     Column,
     Item,
@@ -132,6 +133,8 @@ def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
     capacity = capacity_of(work)
     if not work.same_file and not _wide_enough(panel, capacity):
         return False
+    if not work.same_file and capacity.apart and _may_be_empty(panel):
+        return False
     if not capacity.labels and any(column.label for column in panel.columns):
         return panel.style == "tabs"
     if not _has_room(work, panel):
@@ -140,6 +143,13 @@ def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
     if beside and (_continued(work, fate) or _shown_apart(work, fate)):
         return False
     return (work.same_encoding and not beside) or any(place.panels for place in fate.locations)
+
+
+def _may_be_empty(panel: Panel) -> bool:
+    """Whether a heading without a label leads to a page, which the destination may not have."""
+    blocks = [block for column in panel.columns for block in column.blocks]
+    heads = [block.heading for block in blocks if isinstance(block, Links) and block.heading]
+    return any(not head.label and head.target.kind in CONTENT_KINDS for head in heads)
 
 
 def _wide_enough(panel: Panel, capacity: Capacity) -> bool:

@@ -13,6 +13,7 @@ from msgspec.structs import replace
 
 from ..markup import as_markup, cleaned, escaped, has_marks, linked, links_in, links_left, passes
 from ..model import (
+    CONTENT_KINDS,
     NOWHERE,
     Block,
     Column,
@@ -500,9 +501,9 @@ class _Adapter:
 
 
 def _leads_nowhere(block: Block) -> bool:
-    """Whether a list has a heading that leads nowhere."""
-    heading = block.heading if isinstance(block, Links) else None
-    return heading is not None and heading.target.kind == "none"
+    """Whether a list has a heading that leads nowhere, or to a page that may not be there."""
+    target = block.heading.target if isinstance(block, Links) and block.heading else None
+    return target is not None and target.kind in ("none", *CONTENT_KINDS)
 
 
 def _says_less(held: Held, less: Held) -> bool:
