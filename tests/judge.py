@@ -19,7 +19,7 @@ from urllib.parse import quote, unquote, urlsplit
 
 from tests.seen import Seen, seen
 from ypsiform.standins.sites import SITES, quillmoor, stallmere
-from ypsiform.standins.sites.page import page
+from ypsiform.standins.sites.page import SCRIPTED, page
 from ypsiform.standins.sites.shown import Visitor
 
 PURPOSES = {
@@ -38,9 +38,6 @@ PURPOSES = {
 
 FIXED = {"quillmoor": quillmoor.FIXED, "stallmere": {**stallmere.FIXED, **stallmere.LISTS}}
 """Addresses that platforms give to pages of their own, by what these are."""
-
-SCRIPT = "about:blank#script"
-"""What stands on the pages for an address that would run something."""
 
 ASPECTS: dict[str, frozenset[str]] = {
     code: frozenset(aspects.split())
@@ -337,7 +334,7 @@ class _Judge:
             return any(entry.opens.startswith(("panel", "tabs")) for entry in entries)
         if finding["code"].startswith("link."):
             words = str(finding["before"])
-            return any(e.address in words or e.address == SCRIPT for e in entries)
+            return any(e.address in words or e.address == SCRIPTED for e in entries)
         return bool(entries)
 
     def seen_below(self, branches: set[tuple[str, ...]], labels: set[str]) -> bool:
@@ -363,13 +360,12 @@ class _Judge:
 
         What stands at another place has gone from one and is new at the other.
         """
-        there = difference.after
-        if difference.aspect == "place" and there is not None:
+        theirs = difference.after
+        if difference.aspect == "place" and theirs is not None:
             gone = difference._replace(aspect="gone", after=None)
-            new = Difference("new", None, there, difference.visitor, (*there.path, there.label))
+            new = Difference("new", None, theirs, difference.visitor, (*theirs.path, theirs.label))
             if self.named(gone) and self.named(new):
                 return True
-        theirs = difference.after
         if difference.before is None and theirs is not None:
             name = self.origins.get((theirs.place, *difference.name))
             known = difference._replace(aspect="new", name=name or difference.name)

@@ -148,10 +148,6 @@ class Cells(Beside):
         item.panel = panel
         item.extras = tuple(extras)
 
-    def inside(self, extra: Extra) -> bool:
-        """Whether unread data stands inside a panel."""
-        return extra.path.startswith(f"{self.rule.at}/")
-
     # Writing
 
     def write(

@@ -337,6 +337,8 @@ def _columns_of(heights: list[int], tallest: int) -> list[int]:
 class Beside:
     """What encodings share whose panels are not items: those are read and written elsewhere."""
 
+    rule: PanelRule
+
     def fold(self, items: list[Item], marks: dict[str, str]) -> list[Item]:
         """The items as they are."""
         return items
@@ -344,8 +346,6 @@ class Beside:
     def unfold(self, item: Item, parts: dict[int, str]) -> Item:
         """The item as it is."""
         return item
-
-    rule: PanelRule
 
     def inside(self, extra: Extra) -> bool:
         """Whether unread data of an item stands in the record of its panel."""

@@ -195,10 +195,9 @@ class _Reader:
         for menu in menus:
             audience = self.restricted.get(menu.key)
             for item in menu.items if audience else ():
-                alone = self.profile.items.tie.beside and item.origin in self.marks
-                if (
-                    item.traits.audience == EVERYONE and not alone
-                ):  # a part has no people of its own
+                # A part of a panel has no people of its own.
+                part = self.profile.items.tie.beside and item.origin in self.marks
+                if item.traits.audience == EVERYONE and not part:
                     item.traits = replace(item.traits, audience=audience)
 
     def _other_panels(self, site: Site, theme: str | None) -> None:
