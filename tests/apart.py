@@ -100,6 +100,12 @@ def _fanlight(data: bytes) -> bytes:
 def _stallmere(data: bytes) -> bytes:
     document, name = json.loads(data), _Names()
     frame, trays = document["frame"], document.get("trays", [])
+    full = {tree["key"] for tree in document["trees"] if tree["entries"]}
+    for tray in trays:  # a list of nothing is seen by nobody
+        tray["columns"] = [
+            [piece for piece in column if piece.get("tree", "") in {"", *full}]
+            for column in tray["columns"]
+        ]
     if trays and frame["footer"] == frame["header"]:
         frame["footer"] = None  # which has no trays
     under = {tray["under"]["text"]: tray["under"] for tray in trays}
@@ -117,7 +123,6 @@ def _stallmere(data: bytes) -> bytes:
     shown = {part.get("tree") for part in sequence}
     shown |= {place for place in frame.values() if isinstance(place, str)}
     sheets: list[dict[str, Any]] = []
-    full = {tree["key"] for tree in document["trees"] if tree["entries"]}
     for sheet in document.get("sheets", ()):
         # Each has a tree of its own, as the platform asks, and something in it.
         if sheet["tree"] in full - shown:
@@ -164,21 +169,19 @@ def tilewick(draw: st.DrawFn, theme: str = "gable") -> bytes:
     rows: list[list[str]] = []
     addresses = generated.ADDRESSES.filter(lambda a: "script" not in a.lower())
 
-    def add(bar: str, outline: str, depth: int, *, board: bool, section: bool = False) -> None:
+    def add(bar: str, outline: str, depth: int, *, board: bool) -> None:
         below = draw(st.integers(0, 3)) if depth < 4 else 0
         panel = board and below and draw(st.booleans())
         leads = draw(st.one_of(st.just(""), addresses))
         kind = "board" if panel else "list" if below else ""
         opens = draw(st.sampled_from(["hover", "press"])) if panel else ""
-        # Headings of panels are for some devices at no other place.
-        some = [("yes", "no"), ("no", "yes")] if not section else []
-        shown = draw(st.sampled_from([("yes", "yes")] * 4 + some))
+        shown = draw(st.sampled_from([("yes", "yes")] * 4 + [("yes", "no"), ("no", "yes")]))
         columns = str(draw(st.integers(1, 5))) if panel else ""
         window = draw(st.sampled_from(["same", "same", "new"]))
         label = name(draw(st.sampled_from(generated.WORDS)))
         rows.append([bar, outline, label, leads, kind, columns, opens, window, *shown])
         for at in range(1, below + 1):
-            add(bar, f"{outline}.{at}", depth + 1, board=False, section=bool(panel))
+            add(bar, f"{outline}.{at}", depth + 1, board=False)
 
     for bar in draw(st.lists(st.sampled_from(["main", "foot", "corner"]), unique=True)):
         for at in range(1, draw(st.integers(1, 4)) + 1):

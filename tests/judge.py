@@ -104,6 +104,7 @@ ASPECTS: dict[str, frozenset[str]] = {
         "panel.removed": "gone",
         "trait.device": "new gone",
         "trait.opens": "opens",
+        "trait.picture": "role",
         "menu.merged": "place order new",
         "menu.to-devices": "place gone new",
         "menu.within": "gone",
@@ -251,6 +252,7 @@ class _Judge:
         self.first = next(iter(SITES[source.platform].languages(source.data)), "")
         self.used: set[int] = set()
         self.visible: dict[tuple[str, ...], set[Seen]] = {}
+        self.devices: dict[tuple[str, ...], set[str]] = {}
         self.tabs: set[str] = set()
         # By what visitors see at the destination, from its place down, what they saw: the path of
         # findings. A thing that is new to one visitor may be one that another one saw.
@@ -287,7 +289,9 @@ class _Judge:
         first_there = after if same else self.there(plain)
         for entry in first:
             for menu in self.menus_at.get(entry.place, ()):
-                self.visible.setdefault((menu, *entry.path, entry.label), set()).add(entry)
+                name = (menu, *entry.path, entry.label)
+                self.visible.setdefault(name, set()).add(entry)
+                self.devices.setdefault(name, set()).add(visitor.device)
         self.tabs.update(entry.label for entry in first if entry.role == "tab")
         self.made.compared += len(before)
         return _Alignment(before, first, after, first_there, self.links)
@@ -326,10 +330,16 @@ class _Judge:
             return False
         if finding["code"] == "panel.span" and "?" in f"{finding['before']}{finding['after']}":
             return False  # not all columns say how wide they are
+        if finding["code"] == "trait.picture":  # shown in panels only
+            return any(entry.role == "picture" for entry in entries)
+        if finding["code"] == "trait.device":  # said above it as well, it changes nothing
+            above = self.devices.get((finding["menu"], *path[:-1]), {"desktop", "handset"})
+            return above > self.devices.get((finding["menu"], *path), set())
         if finding["code"] in ("panel.span", "panel.merged", "panel.divider"):
             divider = finding["code"] == "panel.divider"
             columns = self.columns_below((finding["menu"], *path), divider=divider)
-            return len(columns) > (1 if finding["code"] == "panel.merged" else 0)
+            merged = finding["code"] == "panel.merged"
+            return len(columns) > (int(finding["after"].partition(" ")[0]) if merged else 0)
         if finding["code"].startswith("panel."):
             return any(entry.opens.startswith(("panel", "tabs")) for entry in entries)
         if finding["code"].startswith("link."):
@@ -400,6 +410,8 @@ class _Judge:
             return path[-1] == whole[-1] and (finding["after"] or "") == above
         if path:
             branch = finding["code"] in BRANCH or finding["code"] in UNREAD
+            in_markup = before is not None and before.role == "markup"
+            branch = branch or (in_markup and finding["code"] == "link.in-markup")
             below = whole[: len(path)] == path and branch
             under = after is not None and (*after.path, after.label)[: len(path)] == path
             panes = tuple(word for word in whole if word not in self.tabs)
@@ -520,6 +532,11 @@ def _by_address(contents: dict[str, str], plain: Any) -> dict[str, set[str]]:
     return found
 
 
+def _words(markup: str) -> str:
+    """What markup says, without where its links lead."""
+    return re.sub(r"\[[^]]*\]", "", markup)
+
+
 class _Alignment:
     """Two lists of the same visitor, and which entry of one is which of the other."""
 
@@ -584,8 +601,10 @@ class _Alignment:
             return label and address if tier == 0 else label if tier == 1 else tier == 3 and address
         if tier == 0:
             return label and address and one.role == other.role
-        if tier == 3:
-            return bool(one.address) and address and one.role == other.role
+        if tier == 3:  # by its address alone, unless its words stand elsewhere
+            left = (e.label for n, e in enumerate(self.after) if n not in self.back)
+            lone = not any(words in labels for words in left)
+            return bool(one.address) and address and one.role == other.role and lone
         if tier == 4 or not other.label:  # without words only the place is left
             return tier == 4 and label and one.role == other.role
         if tier == 1:
@@ -614,8 +633,10 @@ class _Alignment:
                     continue
                 if entry.role != theirs.role and entry.role in BLOCKS - {"picture"}:
                     continue
-                if theirs.label in self.labels(one) and (
-                    loose or self.links.same(entry.address, theirs.address)
+                markup = loose and entry.role == theirs.role == "markup"
+                if (markup and _words(entry.label) == _words(theirs.label)) or (
+                    theirs.label in self.labels(one)
+                    and (loose or self.links.same(entry.address, theirs.address))
                 ):
                     self.pair(one, other)
                     free.remove(other)

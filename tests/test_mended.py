@@ -433,3 +433,38 @@ def test_a_heading_without_words_that_loses_its_page_is_a_link() -> None:
     there = f'{head}{other}{menu}<item no="9"><says>X</says></item></menu></quillmoor>'.encode()
     done = convert(source, "x", "quillmoor/slipway", into=(there, "there"))
     assert "panel.blank" in codes(done) and "link.unresolved" in codes(done)
+
+
+def test_a_section_for_one_device_is_for_both_where_heads_of_lists_hold_no_more_than_a_label() -> (
+    None
+):
+    table = BOARD.replace(b"Breads,,list,,,same,yes,yes", b"Breads,,list,,,new,yes,no")
+    done = convert(table, "t.csv", "fanlight", from_="tilewick/gable")
+    [device], [window] = codes(done)["trait.device"], codes(done)["trait.window"]
+    assert (device.path, device.before) == (("Goods", "Breads"), "desktop")
+    assert window.path == device.path
+    cells = json.loads(done.data)["items"][0]["reveal"]["cells"]
+    assert cells[0]["head"] == {"label": {"en": "Breads"}, "href": None}
+
+
+def test_what_a_head_of_a_list_says_beyond_its_label_is_unread_and_stays() -> None:
+    head = {"label": {"en": "North"}, "href": None, "hide_on": ["handset"], "off": True}
+    cell = {"width": 4, "type": "list", "head": head, "items": []}
+    item = {"uid": "a", "label": {"en": "Isles"}, "href": None}
+    item["reveal"] = {"as": "grid", "on": "hover", "cells": [cell]}
+    file = json.dumps({"fanlight": 4, "takes": "top", "host": "", "items": [item]}).encode()
+    done = convert(file, "f.json", "fanlight")
+    assert json.loads(done.data)["items"][0]["reveal"]["cells"][0]["head"] == head
+    done = convert(file, "f.json", "tilewick/gable")
+    assert b"North,,,,,same,yes,yes" in done.data
+    said = {finding.before for finding in codes(done)["read.extra"]}
+    assert said == {'hide_on = ["handset"]', "off = true"}
+
+
+def test_a_menu_that_opens_a_panel_at_one_place_is_cut_at_another_and_that_is_said() -> None:
+    deep = entry("B", entry("C", entry("D")), entry("E", entry("F")))
+    file = stallmere(("top", [entry("A", deep)]), header="top", footer="top", theme="broad")
+    done = convert(file, "s.json", "quillmoor/breakwater", options=Options(depth="columns"))
+    assert "depth.to-columns" in codes(done)
+    [fewer] = codes(done)["place.fewer-levels"]
+    assert (fewer.after, fewer.labels) == ("Foot", ("B",))

@@ -1410,6 +1410,7 @@ CODES: dict[str, Code] = {
         "The destination stores no picture with an item.",
         "Platforms store different traits.",
         "Nothing can be done in the menu itself.",
+        seen=True,
     ),
     "trait.class": Code(
         "Style classes that were lost",

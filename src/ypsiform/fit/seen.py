@@ -57,10 +57,11 @@ def _levels(work: Work, now: dict[int, Seen], depth: dict[int, int]) -> None:
             more: list[int] = []
             fewer: list[int] = []
             for row in work.rows.of_menu(fate.index):
-                if row not in now or row in work.moved or not (now[row] and work.seen[row]):
+                if row not in now or not (now[row] and work.seen[row]):
                     continue
                 before, after = _within(work.rows.depth[row], was), _within(depth[row], place)
-                if before != after:
+                # What moved up into sight has a loss of its own, which says so.
+                if before != after and not (after and row in work.moved):
                     (more if after else fewer).append(row)
             for code, found in (("place.more-levels", more), ("place.fewer-levels", fewer)):
                 if found:

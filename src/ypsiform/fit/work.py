@@ -33,7 +33,7 @@ from ..profiles.panels import Beside
 from ..profiles.places import location_of, offered, says_purpose
 from ..profiles.read import spell
 from ..profiles.records import plain
-from ..profiles.schema import Limits, Profile, Theme
+from ..profiles.schema import Limits, Profile, Theme, heads_lack
 from ..visibility import Seen, shown_levels
 
 if TYPE_CHECKING:
@@ -167,15 +167,13 @@ class Work:
         rules = profile.item_kinds(theme_name)
         self.deciding = {key for rule in rules for key in rule.when}
         self.deciding |= {rule.label for rule in rules if rule.label}
-        was = panels.strategy(source_profile.panels_of(source.theme))
+        encoded = source_profile.panels_of(source.theme)
+        was = panels.strategy(encoded)
         self.beside = was if isinstance(was, Beside) else None
         fields = source_profile.items.fields
-        self.lacked = {
-            plain(fields[name]).at
-            for rule in source_profile.item_kinds(source.theme)
-            for name in rule.lacks
-            if name in fields
-        }
+        kinds = source_profile.item_kinds(source.theme)
+        unsaid = [name for rule in kinds for name in rule.lacks] + heads_lack(encoded)
+        self.lacked = {plain(fields[name]).at for name in unsaid if name in fields}
         self.pointing = {key for rule in rules for key in (rule.id, rule.key, rule.address) if key}
         self.pointing |= {key for rule in rules for key, said in rule.when.items() if "{" in said}
         self.inventory: list[Content] = []
@@ -209,6 +207,7 @@ class Work:
         parts = [rule for rule in rules if rule.part == heads]
         self.own_labels = any(rule.label for rule in parts)
         self.lacking = {fact for rule in parts for fact in rule.lacks}
+        self.lacking |= {*heads_lack(profile.panels_of(theme_name))}
         rule = profile.items.fields.get("label")
         between_tags = rule is not None and plain(rule).at.endswith("#text")
         # Where labels stand, if what is read there is not just what was written.

@@ -6,7 +6,7 @@ path to it, and is written back at the same place.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from typing import Any
 
 from ..containers.json import kind_of
@@ -46,8 +46,8 @@ HELD: dict[str, type[Held]] = {
 }
 """The kinds of blocks beside `links` that a profile may name."""
 
-Make = Callable[[Any, str], Item]
-"""An item of a record and its place."""
+Make = Callable[[Any, str, Collection[str]], Item]
+"""An item of a record, its place, and facts that the record does not hold."""
 
 Write = Callable[[Item, bool], Any]
 """The record of an item; with an id, or without one."""
@@ -307,12 +307,12 @@ class _Reading:
         head = cell.get(rule.heading)
         heading = None
         if head is not None:
-            heading = self.make(head, f"{place}/{here}/{rule.heading}")
+            heading = self.make(head, f"{place}/{here}/{rule.heading}", rule.lacks)
             heading.role = "heading"
             heading.id = heading.id or f"{self.item.id}.{here.split('/', 1)[1].replace('/', '.')}"
         where = f"{here}/{rule.items}"
         listed = enumerate(_list(cell.get(rule.items), f"{place}/{where}"))
-        items = [self.make(node, f"{place}/{where}/{at}") for at, node in listed]
+        items = [self.make(node, f"{place}/{where}/{at}", ()) for at, node in listed]
         inside = f"{self.item.id}.{where.split('/', 1)[1].replace('/', '.')}"
         for at, item in enumerate(items):
             item.id = item.id or f"{inside}.{at}"

@@ -476,6 +476,14 @@ def _places(profile: Profile) -> Iterator[Fault]:
             if block.holds not in kinds:
                 hint = near(block.holds, kinds)
                 yield Fault([*at, "blocks", n, "holds"], f"found {block.holds!r}; {hint}")
+            traits = (*TRAIT_NAMES, "hidden")
+            for fact in block.lacks:
+                if fact not in traits:
+                    words = f"found the trait {fact!r}; {near(fact, traits)}"
+                    yield Fault([*at, "blocks", n, "lacks"], words)
+            if block.lacks and (panels.encoding != "cells" or not block.heading):
+                words = "only headings of links in cells are records that can lack facts of items"
+                yield Fault([*at, "blocks", n, "lacks"], words)
             held = HELD.get(block.holds)
             facts = [*held.__struct_fields__] if held is not None else []
             names = {made: fact for fact, made in LEADS.items()}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from typing import Any
 
 from msgspec.structs import replace
@@ -319,9 +319,20 @@ class Items:
         found = self.addressed(pattern, None)
         return Target(found.kind, found.content, found.address, key)
 
-    def item(self, values: Values, extras: list[Extra], place: str, marks: Mark) -> Item:
-        """An item of the values of a record. Raises `FormatError` without file and place."""
+    def item(
+        self,
+        values: Values,
+        extras: list[Extra],
+        place: str,
+        marks: Mark,
+        lacks: Collection[str] = (),
+    ) -> Item:
+        """An item of the values of a record, which does not hold the facts that it `lacks`.
+
+        Raises `FormatError` without file and place.
+        """
         kind, found = self._kind(values)
+        lacks = [*lacks, *kind.rule.lacks] if kind is not None else lacks
         target = self._target(kind.rule, found) if kind is not None else NOWHERE
         other = self.not_of[id(kind)]
         if not other.isdisjoint(values):
@@ -346,8 +357,8 @@ class Items:
         if kind is not None and kind.rule.word:
             classes = tuple(word for word in values["classes"] if word != kind.rule.word)
             values = {**values, "classes": classes}
-        if kind is not None and kind.rule.lacks:
-            values, unheld = self._unheld(values, kind.rule.lacks)
+        if lacks:
+            values, unheld = self._unheld(values, lacks)
             extras += unheld
         if "badge" not in values:  # days of none are no fact of the item
             slots = self.record.slots

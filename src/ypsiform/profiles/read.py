@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Collection
 from itertools import pairwise
 from typing import Any
 
@@ -455,10 +456,10 @@ class _Reader:
             origin=place,
         )
 
-    def _item(self, pairs: Pairs, place: str) -> tuple[Item, Values]:
+    def _item(self, pairs: Pairs, place: str, lacks: Collection[str] = ()) -> tuple[Item, Values]:
         try:
             values, extras = self.items.record.read_pairs(pairs)
-            return self.items.item(values, extras, place, self.marks), values
+            return self.items.item(values, extras, place, self.marks, lacks), values
         except FormatError as error:
             raise self.fail(error.message, spell(place)) from None
 
@@ -520,11 +521,11 @@ class _Reader:
             key = self.profile.items.tie.order
             raise self.fail(f"{key}: {value!r} is not a whole number", spell(place)) from None
 
-    def _in_cell(self, node: Any, place: str) -> Item:
-        """An item in a cell of a panel."""
+    def _in_cell(self, node: Any, place: str, lacks: Collection[str]) -> Item:
+        """An item in a cell of a panel, whose record does not hold what it `lacks`."""
         if not isinstance(node, dict):
             raise self.fail(f"found {kind_of(node)} where a mapping is needed", spell(place))
-        item, values = self._item(self.items.record.pairs(node), place)
+        item, values = self._item(self.items.record.pairs(node), place, lacks)
         item.id = values.get(self.profile.items.tie.id or "", "")
         return item
 

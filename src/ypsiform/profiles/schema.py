@@ -397,7 +397,7 @@ class BlockRule(Struct, forbid_unknown_fields=True):
 
     `fields`: where a cell says the facts of its block; `address` is what it leads to. `worded`:
     facts that are given for each language. Of links, `heading` is the record of their heading, and
-    `items` the list of theirs.
+    `items` the list of theirs; `lacks` are facts that such a heading does not hold, unlike items.
     """
 
     type: str
@@ -406,6 +406,13 @@ class BlockRule(Struct, forbid_unknown_fields=True):
     worded: list[str] = []
     heading: str = ""
     items: str = ""
+    lacks: list[str] = []
+
+
+def heads_lack(rule: PanelRule | None) -> list[str]:
+    """The facts that headings in cells of panels do not hold, though items do."""
+    blocks = rule.blocks if rule is not None else ()
+    return [fact for block in blocks for fact in block.lacks]
 
 
 class MarkRule(Struct, forbid_unknown_fields=True):

@@ -234,7 +234,7 @@ class _Menu:
     def put(self, column: Column, record: ET.Element, level: int) -> None:
         """A record as the next part of a column; below it no more levels than the place shows."""
         picture = record.find("picture")
-        if picture is not None:
+        if picture is not None and self.dress == "breakwater":  # the only one that has them
             seen = self.entry(record, deep=False)
             column.blocks.append(
                 Block(

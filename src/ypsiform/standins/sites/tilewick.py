@@ -5,9 +5,22 @@ from __future__ import annotations
 import csv
 import io
 import re
+from itertools import islice
 
 from .arborcote import spread
-from .shown import Entry, Panel, Place, Refused, Visitor, cut, no_contents, no_languages, no_roles
+from .shown import (
+    Column,
+    Entry,
+    Panel,
+    Place,
+    Refused,
+    Visitor,
+    balanced,
+    cut,
+    no_contents,
+    no_languages,
+    no_roles,
+)
 
 languages = no_languages
 roles = no_roles
@@ -62,19 +75,21 @@ def places(
     """What the bars show on a device; in the first theme where none is said."""
     theme = theme or "gable"
     trees: dict[str, list[Entry]] = {bar: [] for bar in _CAPTIONS}
-    known: dict[tuple[str, str], Entry | None] = {}
+    known: dict[tuple[str, str], Entry] = {}
+    elsewhere: set[int] = set()  # what is for the other device; what is below it is hidden too
     for row in _rows(data)[1]:
         bar, outline = row["bar"], row["outline"]
         if not re.fullmatch(r"[1-9][0-9]*(\.[1-9][0-9]*)*", outline) or bar not in trees:
             continue
         above = outline.rpartition(".")[0]
         over = known.get((bar, above))
-        if row[visitor.device] == "no" or (above and over is None):
-            known[bar, outline] = None  # an item under a hidden one is hidden
+        if above and over is None:
             continue
         entry = Entry(row["label"], row["leads"] or None, new_window=row["window"] == "new")
         entry.opens = row["opens"]
         known[bar, outline] = entry
+        if row[visitor.device] == "no":
+            elsewhere.add(id(entry))
         (trees[bar] if over is None else over.below).append(entry)
         if row["below"] == "board" and not above and theme == "gable" and bar == "main":
             entry.panel = Panel(tone=row["columns"])
@@ -83,7 +98,25 @@ def places(
         for entry in trees[bar]:
             if entry.panel is not None:
                 columns = int(entry.panel.tone) if entry.panel.tone in tuple("12345") else 1
-                entry.panel = Panel(spread(cut(entry.below, 2), columns))
+                entry.panel = Panel(_board(entry.below, columns, elsewhere))
                 entry.below = []
-        made.append(Place(bar, caption, cut(trees[bar], levels)))
+        made.append(Place(bar, caption, cut(_shown(trees[bar], elsewhere), levels)))
     return made
+
+
+def _shown(entries: list[Entry], elsewhere: set[int]) -> list[Entry]:
+    """Entries without those that are for another device, and without what is below them."""
+    made = [entry for entry in entries if id(entry) not in elsewhere]
+    for entry in made:
+        entry.below = _shown(entry.below, elsewhere)
+    return made
+
+
+def _board(sections: list[Entry], columns: int, elsewhere: set[int]) -> list[Column]:
+    """The columns of a board: a section stands in the same one on every device."""
+    counts = balanced([1 + len(section.below) for section in sections], columns)
+    members, shown = iter(sections), []
+    for count in counts:
+        part = _shown(list(islice(members, count)), elsewhere)
+        shown += spread(cut(part, 2), 1) or [Column()]
+    return shown
