@@ -450,7 +450,7 @@ def test_a_section_for_one_device_is_for_both_where_heads_of_lists_hold_no_more_
 def test_what_a_head_of_a_list_says_beyond_its_label_is_unread_and_stays() -> None:
     head = {"label": {"en": "North"}, "href": None, "hide_on": ["handset"], "off": True}
     cell = {"width": 4, "type": "list", "head": head, "items": []}
-    item = {"uid": "a", "label": {"en": "Isles"}, "href": None}
+    item: dict[str, Any] = {"uid": "a", "label": {"en": "Isles"}, "href": None}
     item["reveal"] = {"as": "grid", "on": "hover", "cells": [cell]}
     file = json.dumps({"fanlight": 4, "takes": "top", "host": "", "items": [item]}).encode()
     done = convert(file, "f.json", "fanlight")

@@ -1263,7 +1263,9 @@ CODES: dict[str, Code] = {
         "The panel of “{item}” had {before}. The destination holds columns only: what stood in a "
         "pane is a column below its label.",
         "Look at the panel: all panes are seen at once now.",
-        "The destination's panels have no panes to switch between, and no labels of columns.",
+        "The destination's panels have no panes to switch between, and no labels of columns. A pane "
+        "that led somewhere does so by its heading; where headings lead nowhere, by the first link "
+        "below it.",
         "Themes build panels in different ways.",
         "Shorten the panel if it became too full, or put the panes into panels of their own.",
         seen=True,
