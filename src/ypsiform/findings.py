@@ -1263,9 +1263,8 @@ CODES: dict[str, Code] = {
         "The panel of “{item}” had {before}. The destination holds columns only: what stood in a "
         "pane is a column below its label.",
         "Look at the panel: all panes are seen at once now.",
-        "The destination's panels have no panes to switch between, and no labels of columns. A pane "
-        "that led somewhere does so by its heading; where headings lead nowhere, by the first link "
-        "below it.",
+        "The destination's panels have no panes to switch between, and no labels of columns. What "
+        "a pane led to its heading leads to; where headings lead nowhere, the first link below it.",
         "Themes build panels in different ways.",
         "Shorten the panel if it became too full, or put the panes into panels of their own.",
         seen=True,
