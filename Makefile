@@ -3,7 +3,7 @@
 PYTHON ?= python3
 BIN := .venv/bin
 
-.PHONY: demo test test-all damage fuzz values bench clean
+.PHONY: demo test test-all damage fuzz values same bench clean
 
 .venv/installed: pyproject.toml
 	$(PYTHON) -m venv .venv
@@ -31,6 +31,10 @@ values: .venv/installed
 # Damaged files of every kind, 50,000 of them under a new seed: about half an hour on two processors.
 fuzz: .venv/installed
 	$(BIN)/python -m tests.fuzz --count $(or $(COUNT),50000) $(if $(SEED),--seed $(SEED))
+
+# Every command on the files of the demo and the tests, before (BASE, a commit) and now: six minutes.
+same: .venv/installed
+	$(BIN)/python tools/same.py $(or $(BASE),HEAD)
 
 bench: .venv/installed
 	$(BIN)/python benchmarks/bench.py
