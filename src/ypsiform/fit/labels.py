@@ -85,11 +85,12 @@ class Labels:
         # As it stands it follows its page, of several of one id too, where it did.
         work = self.work
         stays = work.as_it_stands or (work.same_file and work.profile.items.pages is not None)
-        if inherits and stays and target == item.target and label == item.label:
+        long = self.longest is not None and len(label) > self.longest
+        if inherits and stays and target == item.target and label == item.label and not long:
             return label, item.inherited
-        if item.inherited and inherits and title == label:
+        if item.inherited and inherits and title == label and not long:
             return label, True
-        if self.longest is not None and len(label) > self.longest:
+        if self.longest is not None and long:
             label = cut(label, self.longest)
             self.work.loss(
                 "label.cut",
