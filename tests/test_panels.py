@@ -19,6 +19,8 @@ from tests.open_formats import CHECKERS
 from tests.test_pairs import PLACES, sound
 from ypsiform import migrate
 from ypsiform.demo import DATA
+from ypsiform.encodings.base import Capacity
+from ypsiform.encodings.layout import shares, spread
 from ypsiform.errors import RefusedError
 from ypsiform.fit import Options
 from ypsiform.fit.shape import adapt, height
@@ -39,7 +41,6 @@ from ypsiform.model import (
     Target,
     Text,
 )
-from ypsiform.profiles.panels import Capacity, shares, spread
 
 HELD = (
     *("quillmoor/breakwater", "quillmoor/slipway", "tilewick/gable", "fanlight"),

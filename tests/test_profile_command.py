@@ -6,6 +6,7 @@ import json
 import re
 import tomllib
 from pathlib import Path
+from typing import get_args
 
 import jsonschema
 import pytest
@@ -14,12 +15,14 @@ from msgspec import Struct
 from tests.conftest import Run
 from tests.test_shapes import BYTES, PROFILES, SAMPLES, outline
 from ypsiform.containers import CONTAINERS
+from ypsiform.encodings import ENCODINGS, AnyRule, PanelRule
+from ypsiform.encodings.blocks import BlockRule
+from ypsiform.encodings.marked import MarkRule
 from ypsiform.migrate import convert, read
 from ypsiform.profiles import schema
 from ypsiform.profiles.codecs import CODECS, chain
 from ypsiform.profiles.faults import CONTENT_FIELDS, KINDS, SITE_FIELDS
 from ypsiform.profiles.load import load, shipped
-from ypsiform.profiles.panels import ENCODINGS
 from ypsiform.profiles.schema import STRUCTURES
 
 ROOT = Path(__file__).parents[1]
@@ -84,7 +87,7 @@ TABLES = {
     "### Fold": schema.FoldRule,
     "### Joins": schema.JoinRule,
     "### `[[items.kinds]]`": schema.KindRule,
-    "### Marks": schema.MarkRule,
+    "### Marks": MarkRule,
     "### Routes": schema.RouteRule,
     "### `[items.pages]`": schema.PageRule,
     "### `[limits]`": schema.Limits,
@@ -92,8 +95,7 @@ TABLES = {
     "### `[themes.NAME]`": schema.Theme,
     "### Places": schema.PlaceRule,
     "### A row": schema.RowRule,
-    "### Panels": schema.PanelRule,
-    "### Blocks": schema.BlockRule,
+    "### Blocks": BlockRule,
 }
 """The heading under which each table of the language is described."""
 
@@ -126,6 +128,20 @@ def test_the_reference_has_every_table() -> None:
         if isinstance(value, type) and issubclass(value, Struct) and value is not Struct
     }
     assert rules - set(TABLES.values()) == {schema.SiteRule}  # it has nothing but fields
+
+
+@pytest.mark.parametrize("rule", get_args(AnyRule), ids=lambda rule: rule.__struct_config__.tag)
+def test_the_reference_says_which_encoding_has_a_key(rule: type[PanelRule]) -> None:
+    name = str(rule.__struct_config__.tag)
+    text = section("### Panels")
+    rows = re.findall(r"^\| (`.*?) \| (.*) \|$", text, re.MULTILINE)
+    said = set()
+    for keys, meaning in rows[len(ENCODINGS) :]:
+        groups = re.findall(rf"\(((?:(?:{'|'.join(ENCODINGS)})(?:, )?)+)", meaning)
+        encodings = {word for group in groups for word in group.rstrip(", ").split(", ")}
+        if name in (encodings or ENCODINGS):
+            said.update(re.findall(r"`([^`]+)`", keys))
+    assert said == {"encoding", *rule.__struct_encode_fields__}
 
 
 def test_the_reference_has_every_word() -> None:

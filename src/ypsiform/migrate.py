@@ -32,7 +32,6 @@ from .profiles.documents import adapted, becomes
 from .profiles.files import dump_tree, load_tree
 from .profiles.items import pointable
 from .profiles.load import chosen_settings, find, known, ships, split_platform
-from .profiles.panels import BESIDE
 from .profiles.places import sequences_of
 from .profiles.read import ReadResult, site_of, spell
 from .profiles.restore import restored
@@ -318,8 +317,8 @@ def _check_theme(work: Work) -> None:
     panels = work.profile.panels_of(work.theme_name)
     if stood is not None and panels is not None:
         for extra in stood.extras:
-            if extra.path == panels.at and not isinstance(extra.value, list):
-                words = f"{panels.at}: found {kind_of(extra.value)} where a list is needed"
+            if extra.path == panels.records_at and not isinstance(extra.value, list):
+                words = f"{panels.records_at}: found {kind_of(extra.value)} where a list is needed"
                 raise RefusedError(words, file=stood.file)
     own, rule = work.source.theme, work.profile.locations
     there = stood.theme if stood is not None and not work.same_file else None
@@ -524,9 +523,9 @@ def _extras_left(own: Site, plan: Plan, work: Work, overwritten: Sequence[str]) 
     gone = {*plan.removed, *overwritten}
     rules = [theme.panels for theme in profile.themes.values() if theme.panels]
     sequences = {
-        f"{profile.locations.at}/{rule.location}"
+        f"{profile.locations.at}/{rule.shown_at}"
         for rule in rules
-        if rule.encoding == "sequence" and rule.at in plan.removed
+        if rule.in_sequence and rule.records_at in plan.removed
     }
     inside = tuple(f"{path}/" for path in plan.removed)
     listed = sequences_of(profile, own.theme)
@@ -690,7 +689,7 @@ def _earlier(record: Record, there: Surveyed, profile: Profile) -> Earlier:
 def _is_beside(profile: Profile, theme: str | None) -> bool:
     """Whether the panels of a theme stand beside its menus."""
     rule = profile.panels_of(theme)
-    return rule is not None and rule.encoding in BESIDE
+    return rule is not None and bool(rule.records_at)
 
 
 def recorded(migration: Migration, hashes: dict[str, str | None]) -> Record:

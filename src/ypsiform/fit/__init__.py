@@ -9,7 +9,6 @@ from __future__ import annotations
 from ..facts import NEW, extra_fact, pointed_to
 from ..findings import EVERY, Cover, notice
 from ..model import Item, Menu, Rows, Site, rows_of, targets_of
-from ..profiles.bound import step
 from ..profiles.pages import can_fill, levels_of
 from ..profiles.places import sequences_of
 from ..profiles.records import can_write
@@ -246,13 +245,14 @@ def _freeze_rule(work: Work, fate: Fate, fills: frozenset[str], stays: frozenset
 
 def _keep_unread(work: Work, stays: frozenset[str]) -> None:
     """Pages that stay as they are keep all that they say, and that of their panels with these."""
-    beside = work.beside
+    encoded = work.encoded
     for fate in work.fates:
         if fate.menu.key in stays and fate.made is not None:
             for thing in rows_of([fate.made]).things:
                 was = work.rows.things[thing.number] if thing.number >= 0 else None
                 if isinstance(thing, Item) and isinstance(was, Item):
-                    said = beside.bare(was) if beside and thing.panel is None else was
+                    bare = encoded is not None and encoded.recorded and thing.panel is None
+                    said = encoded.bare(was) if encoded is not None and bare else was
                     thing.extras = said.extras
 
 
@@ -327,19 +327,20 @@ def _bound(work: Work) -> tuple[list[str], frozenset[str]]:
     removed: list[str] = []
     openers: set[str] = set()
     for rule in rules if not _is_unknown(work) else ():
-        if rule.encoding != "bound":
+        if not rule.tied:
             continue
+        path = rule.records_at
         # Where another menu takes the place, its items stand at other places.
-        replaced = rule.location in _taken_over(work)
+        replaced = rule.shown_at in _taken_over(work)
         for at, extra in enumerate(base.extras):
-            if extra.path != rule.at or not isinstance(extra.value, list):
+            if extra.path != path or not isinstance(extra.value, list):
                 continue
-            placed = replaced and any(step(r, rule.place) is not None for r in extra.value)
-            if now is not None and now.at == rule.at and not placed:
-                texts = [step(record, rule.text) for record in extra.value]
-                openers.update(text for text in texts if isinstance(text, str))
-            elif rule.at not in removed:
-                removed.append(rule.at)
+            ties = [rule.tie_of(record) for record in extra.value]
+            placed = replaced and any(place is not None for _, place in ties)
+            if now is not None and now.records_at == path and not placed:
+                openers.update(text for text, _ in ties if isinstance(text, str))
+            elif path not in removed:
+                removed.append(path)
                 _removed(work, base, at)
     return removed, frozenset(openers)
 
@@ -380,23 +381,24 @@ def _apart(work: Work) -> list[str]:
     if _is_unknown(work):
         return []  # what a theme that is not described shows is left as it is
     for rule in [theme.panels for theme in work.profile.themes.values() if theme.panels]:
-        stays = now is not None and now.at == rule.at
-        stays = stays and (rule.encoding == "sequence" or rule.location not in replaced)
-        apart = rule.encoding in ("counted", "sequence")
-        if base is None or not apart or stays or rule.at in removed:
+        path = rule.records_at
+        stays = now is not None and now.records_at == path
+        stays = stays and (rule.in_sequence or rule.shown_at not in replaced)
+        apart = bool(path) and not rule.tied
+        if base is None or not apart or stays or path in removed:
             continue
-        inside = [rule.at]
-        if rule.encoding == "sequence":
-            inside.append(f"{work.profile.locations.at}/{rule.location}")
+        inside = [path]
+        if rule.in_sequence:
+            inside.append(f"{work.profile.locations.at}/{rule.shown_at}")
         listed = sequences_of(work.profile, base.theme)
         for at, extra in enumerate(base.extras):
-            text = isinstance(extra.value, str) and extra.path != rule.at
+            text = isinstance(extra.value, str) and extra.path != path
             if text and extra.path not in listed:
                 continue  # a location that names a menu that is missing
-            if extra.path in inside or extra.path.startswith(f"{rule.at}/"):
+            if extra.path in inside or extra.path.startswith(f"{path}/"):
                 _removed(work, base, at)
-                if rule.at not in removed:
-                    removed.append(rule.at)
+                if path not in removed:
+                    removed.append(path)
     return removed
 
 

@@ -14,8 +14,8 @@ from msgspec import Struct
 from ..addresses import Hosts
 from ..decisions import ChoiceError, Steps
 from ..effort import efforts, own_effort
+from ..encodings import Encoding
 from ..model import Item, Location, Rows, label_of, targets_of
-from ..profiles.panels import Strategy
 from . import columns, panels, secondary
 from .best import Option, choose
 from .kinds import Targets
@@ -118,7 +118,7 @@ def decided(
         if not below:
             return Decided({}, [])
     costs = _Costs(work, below, set(staying))
-    as_columns = costs.as_columns(opened, tops, below, work.strategy, hidden=hidden)
+    as_columns = costs.as_columns(opened, tops, below, work.encoding, hidden=hidden)
     places = {} if hidden else {place.name: place for place in secondary.vacant(work, fate)}
     together = {tops[b] for b in below if told.get(_ident(rows, b), ("", []))[0] == "columns"}
     options: list[list[Option]] = []
@@ -382,7 +382,7 @@ class _Costs:
         opened: Mapping[int, columns.Opened],
         tops: Mapping[int, int],
         below: Mapping[int, list[int]],
-        strategy: Strategy | None,
+        encoding: Encoding | None,
         *,
         hidden: bool,
     ) -> dict[int, Option]:
@@ -392,7 +392,7 @@ class _Costs:
         nobody could reach before is reached now, and had the effort of what is not reached.
         """
         found: dict[int, Option] = {}
-        link = strategy is None or strategy.capacity().heading_links
+        link = encoding is None or encoding.capacity().heading_links
         raw = weights(self.work) if hidden and opened else self.weight
         branches: dict[int, list[int]] = {}
         for branch in below:

@@ -14,7 +14,6 @@ from ..effort import Measure, efforts
 from ..facts import NEW
 from ..findings import EVERY, Cover
 from ..model import EVERYONE, NOWHERE, Column, Item, Links, Menu, Panel, Rows, Site, rows_of
-from ..profiles.sheets import Sheets
 from . import panels
 from .shape import Adapted
 from .traits import end_of
@@ -38,7 +37,7 @@ def openable(
 ) -> dict[int, Opened]:
     """Those of some top items that can open a panel in a menu, by their rows."""
     found: dict[int, Opened] = {}
-    if not tops or work.strategy is None or not any(place.panels for place in fate.locations):
+    if not tops or work.encoding is None or not any(place.panels for place in fate.locations):
         return found
     stays = set(staying)
     for row in sorted(tops):
@@ -57,7 +56,7 @@ def openable(
         lists = sum(isinstance(b, Links) for c in made.panel.columns for b in c.blocks)
         menus = 0
         if panels.lists_are_menus(work):
-            menus = 2 if isinstance(work.strategy, Sheets) else lists
+            menus = 2 if work.encoding is not None and work.encoding.splits else lists
         found[row] = Opened(row, made, inside, menus)
     return found
 

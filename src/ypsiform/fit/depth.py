@@ -12,6 +12,7 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
+from ..encodings.blocks import says_beside
 from ..facts import LEADS, Went
 from ..findings import EVERY, Cover, enumerated, notice
 from ..model import (
@@ -32,9 +33,6 @@ from ..model import (
     rows_of,
     targets_of,
 )
-from ..profiles.bound import Bound
-from ..profiles.cells import Cells
-from ..profiles.panels import Beside, says_beside
 from ..profiles.schema import Limits
 from ..visibility import shown_levels
 from . import blocks, branches, columns, panels, secondary, shape, traits
@@ -139,7 +137,7 @@ class Branches:
         self.unheaded: set[int] = set()
         # Where headings lead that cannot lead anywhere themselves.
         self.leading: dict[int, Target] = {}
-        self.heading_links = work.strategy is None or work.strategy.capacity().heading_links
+        self.heading_links = work.encoding is None or work.encoding.capacity().heading_links
         self.offered: dict[int, list[blocks.Offer]] = {}
         self.altered: dict[int, Held] = {}
         # What was taken away of markup, because it could run something.
@@ -150,10 +148,11 @@ class Branches:
         ]
         self.by_address = bool(parts) and all(rule.kind == "address" for rule in parts)
         self.dividers = "divider" in work.profile.kinds
-        inside = panels.capacity_of(work) if work.strategy is not None else None
+        inside = panels.capacity_of(work) if work.encoding is not None else None
         self.inner_dividers = inside is not None and inside.dividers
-        cells = work.strategy if isinstance(work.strategy, Cells) else None
-        self.keeps_pane_ids = cells is not None and bool(cells.rule.id) and work.same_platform
+        encoding = work.encoding
+        has_ids = encoding is not None and encoding.pane_ids
+        self.keeps_pane_ids = has_ids and work.same_platform
         self.gone: set[int] = set()
         # Items in a further language whose labels stand at those of the items above.
         self.told: list[int] = []
@@ -357,10 +356,10 @@ class Branches:
 
         It has one where columns are records that stand by themselves.
         """
-        strategy = self.work.strategy
-        if strategy is None:
+        encoding = self.work.encoding
+        if encoding is None:
             return panel
-        if strategy.capacity().headings in ("first", "free") and not self.work.lacking:
+        if encoding.capacity().headings in ("first", "free") and not self.work.lacking:
             return panel
         columns: list[Column] = []
         changed = False
@@ -957,16 +956,16 @@ class Branches:
 
     def _extras(self, item: Item, *, elsewhere: bool) -> tuple[Extra, ...]:
         extras = tuple(e for e in item.extras if self.work.writes_back(e, elsewhere=elsewhere))
-        strategy = self.work.strategy
+        encoding = self.work.encoding
         was = self.work.rows.things[item.number]
         panel = was.panel if isinstance(was, Item) else None
         headed = item.number in self.as_headings or item.role == "heading"
-        if headed and isinstance(strategy, Bound) and item.number in self.in_panels:
+        if headed and encoding and encoding.titles and item.number in self.in_panels:
             return ()  # it is the title of a list, and has no record
         changed = item.number in self.adapted or item.number not in self.in_panels
-        if extras and panel is not None and changed and isinstance(strategy, (Cells, Beside)):
+        if extras and panel is not None and changed and encoding is not None:
             # What stood in a panel's record has its place only while it is as it was.
-            extras = tuple(extra for extra in extras if not strategy.inside(extra))
+            extras = tuple(extra for extra in extras if not encoding.inside(extra))
         return extras
 
     def _first_entry(self, row: int, heading: Item) -> Item:

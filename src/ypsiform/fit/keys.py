@@ -329,7 +329,7 @@ def _named_by_strays(work: Work) -> set[str]:
         if rule.tie.menu is not None and extra.path == rule.at and isinstance(extra.value, dict):
             found.add(str(extra.value.get(rule.tie.menu)))
         head = extra.path.partition("/")[0]
-        beside = head in (profile.locations.at, panels.at if panels is not None else "")
+        beside = head in (profile.locations.at, panels.records_at if panels is not None else "")
         if beside and not isinstance(extra.value, str):
             found.update(text for _, text in leaves(extra.path, extra.value))
     return found

@@ -7,6 +7,9 @@ from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, S
 from msgspec.structs import replace
 
 from .. import facts
+from ..encodings.base import Capacity, records_at
+from ..encodings.layout import shares
+from ..encodings.sequence import parts_of
 from ..findings import EVERY, Cover, Severity, notice
 from ..markup import cleaned, passes
 from ..model import (
@@ -28,11 +31,6 @@ from ..model import (
     targets_of,
 )
 from ..order import out_of_order
-from ..profiles.bound import Bound, records_at
-from ..profiles.cells import Cells
-from ..profiles.marked import Marked
-from ..profiles.panels import Beside, Capacity, shares
-from ..profiles.sheets import Sheets, parts_of
 from ..unread import leaves
 from . import keys, secondary
 from .blocks import Offer, said
@@ -46,31 +44,27 @@ Offers = Callable[[Piece], list[Offer]]
 
 def capacity_of(work: Work) -> Capacity:
     """What panels of the destination can hold, where they are items: what those can say."""
-    assert work.strategy is not None
-    rule = work.strategy.rule
-    capacity = work.strategy.capacity()
+    encoding = work.encoding
+    assert encoding is not None
+    rule = encoding.rule
+    capacity = encoding.capacity()
     if (rule.least_columns, rule.least_width) != (0, 1):
         capacity = replace(capacity, least=rule.least_columns, narrowest=rule.least_width)
-    if isinstance(work.strategy, Bound):
-        # Which menus are shown by reference is known only where everything stays as it is.
-        stays = work.as_it_stands and not work.options.decisions.menus
-        holds = tuple(kind for kind in capacity.holds if stays or kind is not MenuReference)
-        return replace(capacity, holds=holds)
-    if isinstance(work.strategy, (Cells, Beside)):
+    if encoding.recorded:
         # A widget is its own platform's, and a menu is named by a key that it may not have there.
         held = [kind for kind in capacity.holds if kind is not Widget or work.same_platform]
+        # Which menus are shown by reference is known only where everything stays as it is.
         stays = work.as_it_stands and not work.options.decisions.menus
         held = [kind for kind in held if kind is not MenuReference or stays]
         return replace(capacity, holds=tuple(held))
     profile = work.profile
-    if work.strategy.rule.shown_labels and not work.same_encoding:
+    if encoding.labels_seen and not work.same_encoding:
         # What only editors saw would be shown to visitors.
         capacity = replace(capacity, labels=False)
-    marked = work.strategy if isinstance(work.strategy, Marked) else None
-    holds = capacity.holds if profile.holds(marked.source if marked else "picture") else ()
+    holds = capacity.holds if profile.holds(encoding.source) else ()
     # How a board opens is said by its item.
     opens = capacity.opens if profile.holds("opens") or not capacity.spread else (None,)
-    written = "divider" in profile.kinds or (marked is not None and marked.divider is not None)
+    written = "divider" in profile.kinds or encoding.own_dividers
     dividers = capacity.dividers and written
     # A link of a column is on the third level: where no more are shown, nothing is below it.
     shown = [place.shows for place in work.locations if place.panels]
@@ -85,12 +79,12 @@ def _sayable(work: Work, panel: Panel) -> bool:
     blocks = [block for column in panel.columns for block in column.blocks]
     lists = [block for block in blocks if isinstance(block, Links)]
     # A list of nothing is written only where it has a record of its own.
-    kept = isinstance(work.strategy, Bound) and work.same_encoding
-    kept = kept or isinstance(work.strategy, Cells)
+    when = work.encoding.empty_lists if work.encoding is not None else ""
+    kept = when == "always" or (when == "encoding" and work.same_encoding)
     if not kept and any(not (b.heading or b.items) for b in lists):
         return False
     deep = any(getattr(item, "children", ()) for block in lists for item in block.items)
-    if deep and work.strategy is not None and not capacity.nested and not work.same_encoding:
+    if deep and work.encoding is not None and not capacity.nested and not work.same_encoding:
         return False
     return panel.opens in capacity.opens and all(
         all(getattr(item, "role", "") != "divider" for item in block.items) or capacity.dividers
@@ -106,7 +100,7 @@ def _has_room(work: Work, panel: Panel) -> bool:
     if not lists_are_menus(work):
         return True
     left = secondary.room(work)
-    if isinstance(work.strategy, Sheets):
+    if _splits(work):
         # Each has a menu, and splits the one that it stands in.
         return left is None or left >= work.panels + 2
     lists = sum(isinstance(block, Links) for column in panel.columns for block in column.blocks)
@@ -115,12 +109,17 @@ def _has_room(work: Work, panel: Panel) -> bool:
 
 def binds(work: Work) -> bool:
     """Whether panels open from labels alone, so that no other top item may have one of these."""
-    return isinstance(work.strategy, Bound) and not work.strategy.rule.place
+    return work.encoding is not None and work.encoding.by_label
 
 
 def lists_are_menus(work: Work) -> bool:
     """Whether the lists of panels are menus of the destination."""
-    return isinstance(work.strategy, (Bound, Sheets))
+    return work.encoding is not None and bool(work.encoding.lists)
+
+
+def _splits(work: Work) -> bool:
+    """Whether panels stand between menus, and split the one that they are in."""
+    return work.encoding is not None and work.encoding.splits
 
 
 def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
@@ -128,7 +127,7 @@ def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
 
     A location of the menu must show panels, or they must have been stored in the same way.
     """
-    if work.strategy is None or not work.strategy.fits(panel) or not _sayable(work, panel):
+    if work.encoding is None or not work.encoding.fits(panel) or not _sayable(work, panel):
         return False
     capacity = capacity_of(work)
     if not work.same_file and not _wide_enough(panel, capacity):
@@ -139,7 +138,7 @@ def can_hold(work: Work, fate: Fate, panel: Panel) -> bool:
         return panel.style == "tabs"
     if not _has_room(work, panel):
         return False
-    beside = isinstance(work.strategy, Beside)
+    beside = work.encoding.recorded
     if beside and (_continued(work, fate) or _shown_apart(work, fate)):
         return False
     return (work.same_encoding and not beside) or any(place.panels for place in fate.locations)
@@ -165,7 +164,7 @@ def _continued(work: Work, fate: Fate) -> bool:
     What opens first in a menu that follows another one would be the last of that, so that nothing
     opens in such a menu.
     """
-    if not isinstance(work.strategy, Sheets) or work.same_file:
+    if not _splits(work) or work.same_file:
         return False
     names = {place.name for place in fate.locations}
     beside = [f for f in work.fates if names & {place.name for place in f.locations}]
@@ -176,13 +175,13 @@ def _continued(work: Work, fate: Fate) -> bool:
 
 def _shown_apart(work: Work, fate: Fate) -> bool:
     """Whether a menu is shown where what opens in the sequence of another location is not."""
-    return isinstance(work.strategy, Sheets) and any(not p.panels for p in fate.locations)
+    return _splits(work) and any(not p.panels for p in fate.locations)
 
 
 def shows(work: Work, locations: list[Location]) -> bool:
     """Whether one of these locations shows panels."""
     rule = work.profile.panels_of(work.theme_name)
-    return rule is not None and any(place.name == rule.location for place in locations)
+    return rule is not None and any(place.name == rule.shown_at for place in locations)
 
 
 def tell_unsafe(work: Work) -> None:
@@ -197,8 +196,8 @@ def tell_unsafe(work: Work) -> None:
             if isinstance(thing, Piece) and isinstance(thing.holds, Markup):
                 found.append((menu.id, menu.title or menu.key, thing.holds.html))
     for extra in base.extras:
-        if rule is not None and extra.path.split("/")[0] == rule.at:
-            found += [("", rule.at, text) for _, text in leaves(extra.path, extra.value)]
+        if rule is not None and extra.path.split("/")[0] == rule.records_at:
+            found += [("", rule.records_at, text) for _, text in leaves(extra.path, extra.value)]
     for ident, name, html in found:
         taken = cleaned(html).taken if "<" in html else ()
         if taken:
@@ -220,13 +219,13 @@ def room(work: Work) -> int | None:
         return None
     rule = work.profile.panels_of(work.theme_name)
     base = work.source if work.same_file else work.base
-    there = records_at(base, rule.at) if base is not None and rule is not None else []
+    there = records_at(base, rule.records_at) if base is not None and rule is not None else []
     return max(allowed - len(there) - work.panels, 0)
 
 
 def most(work: Work) -> int | None:
     """How many panels there may be; None where there is no limit."""
-    return work.strategy.capacity().panels if work.strategy is not None else None
+    return work.encoding.capacity().panels if work.encoding is not None else None
 
 
 def among(work: Work, rows: range, count: int) -> tuple[list[int], list[int]]:
@@ -251,7 +250,7 @@ def name_lists(work: Work, fate: Fate, panel: Panel, label: str) -> None:
         return
     taken = _taken(work)
     rule = fate.limits.menu_key
-    if isinstance(work.strategy, Sheets):
+    if work.encoding is not None and work.encoding.lists == "all":
         lists = [b for column in panel.columns for b in column.blocks if isinstance(b, Links)]
         own = next((block.key for block in lists if work.same_encoding and block.key), None)
         key = keys.free(own or keys.legal(label, rule), taken, rule)
@@ -273,7 +272,7 @@ def name_lists(work: Work, fate: Fate, panel: Panel, label: str) -> None:
 def name_parts(work: Work) -> dict[str, list[str]]:
     """Keys for the parts of menus that panels in a sequence split, by the key of the menu."""
     found: dict[str, list[str]] = {}
-    if not isinstance(work.strategy, Sheets):
+    if not _splits(work):
         return found
     for fate in work.fates:
         parts = parts_of(fate.made.items) if fate.made is not None else []
@@ -310,7 +309,7 @@ def adapted(
     left_out: Callable[[Item], bool] = lambda _: False,
 ) -> Adapted | None:
     """A panel as it can be held in a menu; None where the menu's locations show none."""
-    if work.strategy is None or not any(place.panels for place in fate.locations):
+    if work.encoding is None or not any(place.panels for place in fate.locations):
         return None
     if _continued(work, fate) or _shown_apart(work, fate):
         return None
@@ -320,10 +319,10 @@ def adapted(
         pieces = [block.holds for block in blocks_of(panel) if isinstance(block, Piece)]
         clean = only_cleaned(panel, capacity)
         left = all(passes(held.html) for held in pieces if isinstance(held, Markup))
-        if left and work.strategy.fits(clean.panel):
+        if left and work.encoding.fits(clean.panel):
             return clean
     made = adapt(panel, capacity, links, work.next_made, work.titles, left_out, work.clean)
-    if made is None or not work.strategy.fits(_as_written(made.panel, nested=capacity.nested)):
+    if made is None or not work.encoding.fits(_as_written(made.panel, nested=capacity.nested)):
         return None
     if not _has_room(work, made.panel) or not _wide_enough(made.panel, capacity):
         return None

@@ -11,6 +11,9 @@ from typing import Protocol
 from msgspec import Struct
 from msgspec.structs import replace
 
+from ..encodings.base import Capacity, sayable
+from ..encodings.blocks import says_beside
+from ..encodings.layout import headed, rounded, shares, spread
 from ..markup import as_markup, cleaned, escaped, has_marks, linked, links_in, links_left, passes
 from ..model import (
     CONTENT_KINDS,
@@ -27,7 +30,6 @@ from ..model import (
     Piece,
     Text,
 )
-from ..profiles.panels import Capacity, headed, rounded, sayable, says_beside, shares, spread
 
 
 class Linked(Struct):

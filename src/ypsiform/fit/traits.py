@@ -9,7 +9,6 @@ from msgspec.structs import replace
 
 from ..findings import EVERY, Cover, Outcome, enumerated
 from ..model import EVERYONE, PLAIN, Badge, Item, Rows, Traits, admits, said_traits, set_traits
-from ..profiles.marked import Marked
 from ..profiles.records import holds_value
 from .work import Fate, Work, item_facts
 
@@ -90,10 +89,10 @@ def held(
     if traits is PLAIN:
         return traits
     lost: dict[str, object] = {}
-    marked = work.strategy if isinstance(work.strategy, Marked) else None
+    encoding = work.encoding
     anew = inside and not work.same_encoding  # at its own platform it was read as what it is
-    seen = marked is not None and anew and marked.is_picture(item)
-    source = marked.source if marked is not None and seen else ""
+    seen = encoding is not None and anew and encoding.is_picture(item)
+    source = encoding.source if encoding is not None and seen else ""
     for name in set_traits(traits):
         value = getattr(traits, name)
         if name == "badge" and _is_over(work, value):
@@ -191,12 +190,11 @@ def _is_over(work: Work, badge: Badge) -> bool:
 
 def _reserved(work: Work, row: int, words: tuple[str, ...], lost: dict[str, object]) -> None:
     """Leave out classes that the destination would take for kinds, or for parts of a panel."""
-    marked = work.strategy if isinstance(work.strategy, Marked) else None
-    kinds = work.profile.kind_words
-    if marked is None and not kinds:
+    encoding, kinds = work.encoding, work.profile.kind_words
+    if encoding is None and not kinds:
         return
     left = tuple(
-        word for word in words if word not in kinds and not (marked and marked.reserved(word))
+        word for word in words if word not in kinds and not (encoding and encoding.reserved(word))
     )
     if left != words:
         lost["classes"] = left

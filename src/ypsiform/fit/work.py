@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from ..addresses import Hosts
 from ..decisions import NONE, ChoiceError, Decisions, ItemChoice, LinkChoice, MenuChoice
 from ..effort import USUAL, Measure
+from ..encodings import encoding_of
 from ..facts import Went, spots
 from ..findings import CODES, Cover, Finding, Outcome, Severity, enumerated
 from ..model import (
@@ -26,14 +27,11 @@ from ..model import (
     label_of,
     path_to,
 )
-from ..profiles import panels
 from ..profiles.files import settled, unwritable
-from ..profiles.marked import Marked
-from ..profiles.panels import Beside
 from ..profiles.places import location_of, offered, says_purpose
 from ..profiles.read import spell
 from ..profiles.records import plain
-from ..profiles.schema import Limits, Profile, Theme, heads_lack
+from ..profiles.schema import Limits, Profile, Theme
 from ..visibility import Seen, shown_levels
 
 if TYPE_CHECKING:
@@ -168,11 +166,12 @@ class Work:
         self.deciding = {key for rule in rules for key in rule.when}
         self.deciding |= {rule.label for rule in rules if rule.label}
         encoded = source_profile.panels_of(source.theme)
-        was = panels.strategy(encoded)
-        self.beside = was if isinstance(was, Beside) else None
+        # How the panels of the source are encoded, and those of the destination.
+        self.encoded = encoding_of(encoded)
         fields = source_profile.items.fields
         kinds = source_profile.item_kinds(source.theme)
-        unsaid = [name for rule in kinds for name in rule.lacks] + heads_lack(encoded)
+        unsaid = [name for rule in kinds for name in rule.lacks]
+        unsaid += encoded.lacks if encoded is not None else []
         self.lacked = {plain(fields[name]).at for name in unsaid if name in fields}
         self.pointing = {key for rule in rules for key in (rule.id, rule.key, rule.address) if key}
         self.pointing |= {key for rule in rules for key, said in rule.when.items() if "{" in said}
@@ -200,14 +199,15 @@ class Work:
         self.kept: list[Menu] = []
         self.locations: list[Location] = self._locations()
         self.unwritable: re.Pattern[str] | None = unwritable(profile)
-        self.strategy = panels.strategy(profile.panels_of(theme_name))
+        self.encoding = encoding_of(profile.panels_of(theme_name))
         # Facts that items hold, and headings of panels do not; whether their labels stand apart,
         # where none follows its page.
-        heads = "column" if isinstance(self.strategy, Marked) else "heading"
+        by_column = self.encoding is not None and self.encoding.column_heads
+        heads = "column" if by_column else "heading"
         parts = [rule for rule in rules if rule.part == heads]
         self.own_labels = any(rule.label for rule in parts)
         self.lacking = {fact for rule in parts for fact in rule.lacks}
-        self.lacking |= {*heads_lack(profile.panels_of(theme_name))}
+        self.lacking |= {*(self.encoding.rule.lacks if self.encoding is not None else ())}
         rule = profile.items.fields.get("label")
         between_tags = rule is not None and plain(rule).at.endswith("#text")
         # Where labels stand, if what is read there is not just what was written.
@@ -374,7 +374,7 @@ class Work:
             return False  # of a key that stands more than once the last one counts
         if self.same_encoding:
             return True
-        in_panel = self.beside is not None and self.beside.inside(extra)
+        in_panel = self.encoded is not None and self.encoded.inside(extra)
         return not in_panel and extra.path not in self.deciding
 
     def _lacked(self, key: str) -> bool:

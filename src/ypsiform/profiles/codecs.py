@@ -14,12 +14,10 @@ from urllib.parse import quote, unquote
 
 from ..containers.json import kind_of
 from ..errors import ProfileError
+from ..values import as_number
 
 Decode = Callable[[Any], Any]
 Codec = tuple[Decode, Decode]
-
-_MOST_DIGITS = 600
-"""Longer ids stay texts: no container takes such numbers."""
 
 
 class OutsideError(Exception):
@@ -182,14 +180,6 @@ def _whole(_: Any) -> Codec:
 def _number(_: Any) -> Codec:
     """A whole number in the file, a text in the model: for ids."""
     return name, as_number
-
-
-def as_number(value: Any) -> Any:
-    """A text of digits as the number that it is; any other as it stands."""
-    digits = isinstance(value, str) and value.isascii() and value.removeprefix("-").isdigit()
-    if digits and len(value) <= _MOST_DIGITS and str(int(value)) == value:
-        return int(value)
-    return value
 
 
 def _prefix(argument: Any) -> Codec:

@@ -5,18 +5,20 @@ from __future__ import annotations
 import difflib
 import re
 from collections.abc import Iterable, Iterator
-from typing import Any, NamedTuple
+from contextlib import suppress
+from typing import Any, NamedTuple, get_args
 
 import msgspec
 from msgspec import Struct, inspect
 
 from ..containers import CONTAINERS
+from ..encodings import ENCODINGS, AnyRule
+from ..encodings.blocks import HELD, LEADS, BlockRule
+from ..encodings.marked import MarkRule
 from ..errors import ProfileError
 from ..model import ALL_DEVICES, CONTENT_KINDS, TARGET_KINDS, TRAIT_NAMES
-from .cells import HELD
 from .codecs import CODECS, chain
 from .lines import Steps
-from .panels import ENCODINGS, LEADS
 from .records import Composed, plain
 from .schema import (
     ITEM_FIELDS,
@@ -29,7 +31,6 @@ from .schema import (
     ItemRule,
     KindRule,
     MenuRule,
-    PanelRule,
     PlaceRule,
     Profile,
 )
@@ -76,7 +77,12 @@ def of_form(error: msgspec.ValidationError, tree: Any) -> Fault:
     ]
     if "[...]" in path:
         steps = _named(path, tree, words)
+    if steps[-1:] == ["encoding"] and words.startswith("Invalid value"):
+        found = words.partition("'")[2].removesuffix("'")
+        return Fault(steps, f"found encoding {found!r}; {near(found, ENCODINGS)}")
     unknown = re.search(r"unknown field `([^`]*)`", words)
+    if unknown and steps[-1:] == ["panels"]:
+        return _of_panels(tree, steps, unknown[1])
     if unknown:
         hint = near(unknown[1], _fields_at(steps))
         return Fault([*steps, unknown[1]], f"found the unknown key {unknown[1]!r}; {hint}")
@@ -90,6 +96,28 @@ def of_form(error: msgspec.ValidationError, tree: Any) -> Fault:
         found = _NAMES.get(types[2], types[2])
         return Fault(steps, f"found {found}, expected {' or '.join(wanted)}")
     return Fault(steps, words[0].lower() + words[1:])
+
+
+def _of_panels(tree: Any, steps: Steps, key: str) -> Fault:
+    """What is wrong where panels have a key that their encoding does not know.
+
+    Where the key is one of another encoding, the encoding itself may be the mistake.
+    """
+    node = tree
+    for step in steps:
+        node = node[step]
+    rules = {rule.__struct_config__.tag: rule for rule in get_args(AnyRule)}
+    rule = rules[node["encoding"]]
+    known = rule.__struct_encode_fields__
+    if any(key in other.__struct_encode_fields__ for other in rules.values()):
+        given = {name: value for name, value in node.items() if name in known}
+        with suppress(msgspec.ValidationError):
+            lacking = _lacking(msgspec.convert({"encoding": node["encoding"], **given}, AnyRule))
+            if lacking:
+                return Fault([*steps, "encoding"], lacking)
+        words = f"the encoding {node['encoding']} has no key {key!r}; {near(key, known)}"
+        return Fault([*steps, key], words)
+    return Fault([*steps, key], f"found the unknown key {key!r}; {near(key, known)}")
 
 
 def _named(path: str, tree: Any, words: str) -> Steps:
@@ -140,7 +168,9 @@ def _fields_at(path: Steps) -> list[str]:
 def names() -> list[str]:
     """Every name of the profile language, sorted."""
     structs = [s for s in vars(_schema()).values() if isinstance(s, type) and issubclass(s, Struct)]
-    return sorted({field for struct in structs for field in struct.__struct_encode_fields__})
+    structs += [*get_args(AnyRule), BlockRule, MarkRule]
+    found = {field for struct in structs for field in struct.__struct_encode_fields__}
+    return sorted(found | {"encoding"})
 
 
 # What has the form of a profile, and cannot be meant
@@ -457,18 +487,15 @@ def _places(profile: Profile) -> Iterator[Fault]:
     for title, theme in profile.themes.items():
         here: Steps = ["themes", title, "locations"]
         places += [([*here, n], place) for n, place in enumerate(theme.locations)]
-    encoded: list[tuple[Steps, PanelRule | None]] = [(["panels"], profile.panels)]
+    encoded: list[tuple[Steps, AnyRule | None]] = [(["panels"], profile.panels)]
     for title, theme in profile.themes.items():
         encoded.append((["themes", title, "panels"], theme.panels))
     for at, panels in encoded:
         if panels is None:
             continue
-        if panels.encoding not in ENCODINGS:
-            hint = near(panels.encoding, ENCODINGS)
-            yield Fault([*at, "encoding"], f"found encoding {panels.encoding!r}; {hint}")
         yield from _panels(profile, panels, at)
-        types = [block.type for block in panels.blocks]
-        for n, block in enumerate(panels.blocks):
+        types = [block.type for block in panels.typed]
+        for n, block in enumerate(panels.typed):
             if block.type in types[:n]:
                 message = f"two blocks have the type {block.type!r}, and could not be told apart"
                 yield Fault([*at, "blocks", n, "type"], message)
@@ -481,14 +508,14 @@ def _places(profile: Profile) -> Iterator[Fault]:
                 if fact not in traits:
                     words = f"found the trait {fact!r}; {near(fact, traits)}"
                     yield Fault([*at, "blocks", n, "lacks"], words)
-            if block.lacks and (panels.encoding != "cells" or not block.heading):
+            if block.lacks and not (panels.head_records and block.heading):
                 words = "only headings of links in cells are records that can lack facts of items"
                 yield Fault([*at, "blocks", n, "lacks"], words)
             held = HELD.get(block.holds)
             facts = [*held.__struct_fields__] if held is not None else []
             names = {made: fact for fact, made in LEADS.items()}
             facts = [names.get(fact, fact) for fact in facts if fact != "links"]
-            facts += ["before"] if (panels.encoding, block.holds) == ("sequence", "picture") else []
+            facts += panels.picture_facts if block.holds == "picture" else ()
             for fact in block.fields if held is not None else ():
                 if fact not in facts:
                     words = f"a {block.holds} block has no fact {fact!r}; {near(fact, facts)}"
@@ -503,39 +530,37 @@ def _places(profile: Profile) -> Iterator[Fault]:
                 yield Fault([*path, "devices"], f"found the device {device!r}; {hint}")
 
 
-_PANELS_NEED = {
-    "bound": ("at", "location", "text", "columns", "menus"),
-    "sequence": ("at", "location", "sequence", "key", "text", "target", "menus"),
-    "counted": ("at", "location", "key", "columns"),
-}
-"""The keys that an encoding of panels cannot do without."""
-
-
-def _panels(profile: Profile, rule: PanelRule, at: Steps) -> Iterator[Fault]:
+def _panels(profile: Profile, rule: AnyRule, at: Steps) -> Iterator[Fault]:
     """What an encoding of panels needs must be named."""
-    for name in _PANELS_NEED.get(rule.encoding, ()):
-        if not getattr(rule, name):
-            yield Fault([*at, "encoding"], f"the encoding {rule.encoding} needs {name!r}")
-            return
+    lacking = _lacking(rule)
+    if lacking:
+        yield Fault([*at, "encoding"], lacking)
+        return
     theme = profile.themes.get(str(at[1])) if len(at) > 2 else None
     places = theme.locations if theme is not None else profile.locations.offered
-    here = next((place for place in places if place.name == rule.location), None)
-    if rule.location and here is None:
-        hint = near(rule.location, [place.name for place in places])
-        yield Fault([*at, "location"], f"found location {rule.location!r}; {hint}")
-    elif rule.encoding == "sequence" and here is not None and here.sequence is None:
+    here = next((place for place in places if place.name == rule.shown_at), None)
+    if rule.shown_at and here is None:
+        hint = near(rule.shown_at, [place.name for place in places])
+        yield Fault([*at, "location"], f"found location {rule.shown_at!r}; {hint}")
+    elif rule.in_sequence and here is not None and here.sequence is None:
         listed: Steps = [*at[:-1], "locations"] if theme is not None else ["locations", "offered"]
         number = places.index(here)
-        yield Fault([*listed, number], f"the location {rule.location!r} says no 'sequence'")
-    lists = any(block.holds == "links" for block in rule.blocks)
-    if rule.encoding in ("bound", "cells") and not lists:
-        yield Fault([*at, "blocks"], f"the encoding {rule.encoding} needs a block of links")
-    for word, style in rule.styles.items():
+        yield Fault([*listed, number], f"the location {rule.shown_at!r} says no 'sequence'")
+    lists = any(block.holds == "links" for block in rule.typed)
+    if rule.needs_links and not lists:
+        yield Fault([*at, "blocks"], f"the encoding {rule.name} needs a block of links")
+    for word, style in rule.named_styles.items():
         if style not in ("columns", "tabs"):
             hint = near(style, ("columns", "tabs"))
             yield Fault([*at, "styles", word], f"found the style {style!r}; {hint}")
-    if rule.encoding == "counted" and profile.items.pages is None:
-        yield Fault([*at, "encoding"], "the encoding counted is for menus made of pages")
+    if rule.needs_pages and profile.items.pages is None:
+        yield Fault([*at, "encoding"], f"the encoding {rule.name} is for menus made of pages")
+
+
+def _lacking(rule: AnyRule) -> str:
+    """What is to be said where a parameter is missing that an encoding cannot do without."""
+    missing = next((name for name in rule.needs if not getattr(rule, name)), None)
+    return f"the encoding {rule.name} needs {missing!r}" if missing is not None else ""
 
 
 _NEEDS = {

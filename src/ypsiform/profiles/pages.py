@@ -13,6 +13,7 @@ from typing import Any, NamedTuple
 
 from ..containers import Repeated, Shape
 from ..containers.json import kind_of
+from ..encodings import Encoding
 from ..errors import FormatError, RefusedError
 from ..model import (
     EVERYONE,
@@ -26,8 +27,7 @@ from ..model import (
     Traits,
     rows_of,
 )
-from .codecs import as_number
-from .counted import Counted
+from ..values import as_number
 from .items import Items
 from .records import RecordRule, plain
 from .schema import PageRule, Profile
@@ -70,7 +70,7 @@ class Pages:
         profile: Profile,
         shape: Shape,
         tree: Any,
-        counted: Counted | None = None,
+        encoding: Encoding | None = None,
         first: int | None = None,
     ) -> None:
         rule = profile.items.pages
@@ -78,7 +78,7 @@ class Pages:
         self.rule: PageRule = rule
         self.shape, self.tree = shape, tree
         # Records of panels before the first one, or all of them, stay as they are.
-        self.counted, self.first = counted, first
+        self.encoding, self.first = encoding, first
         content = profile.content[0]
         self.inside = content.inside or ""
         self.title = plain(content.fields["title"]).at
@@ -104,14 +104,14 @@ class Pages:
             self.by_id.setdefault(str(node.get(self.ident)), node)
         self.records: list[Any] = []
         self.panels: dict[str, int] = {}
-        if self.counted is not None and self.first is not None:
-            found = inner(self.shape, self.tree, self.counted.rule.at)
+        if self.encoding is not None and self.encoding.of_pages and self.first is not None:
+            found = inner(self.shape, self.tree, self.encoding.rule.records_at)
             self.records = found if isinstance(found, list) else []
-            self.panels = self.counted.valid(self.records, self.first)
+            self.panels = self.encoding.page_records(self.records, self.first)
 
     def panel_of(self, bar: Bar, node: Any, level: int) -> int | None:
         """The number of the record of the panel that opens below a page in a menu, if one does."""
-        if self.counted is None or level != 1 or bar.name != self.counted.rule.location:
+        if self.encoding is None or level != 1 or bar.name != self.encoding.rule.shown_at:
             return None
         return self.panels.get(str(node.get(self.ident)))
 
@@ -181,7 +181,7 @@ class Pages:
                 continue
             yield node, level, above
             panel = self.panel_of(bar, node, level)
-            if panel is not None and self.counted and self.counted.freehand(self.records[panel]):
+            if panel is not None and self.encoding and self.encoding.freehand(self.records[panel]):
                 continue  # markup stands there instead of the pages below
             below = self._in_order(self.children(node), bar.order)
             stack += [(page, level + 1, node) for page in reversed(below)]
@@ -228,8 +228,10 @@ class Pages:
 
     def _open(self, panel: int, item: Item) -> None:
         """Give an item the panel of a record."""
-        if self.counted is not None:
-            self.counted.read(self.records[panel], item, f"{self.counted.rule.at}/{panel}")
+        if self.encoding is not None:
+            self.encoding.page_read(
+                self.records[panel], item, f"{self.encoding.rule.records_at}/{panel}"
+            )
 
     def _gathers(self, bar: Bar) -> Gathers:
         known = [self.by_id[str(root)] for root in bar.roots if str(root) in self.by_id]

@@ -63,9 +63,10 @@ def places_of(profile: Profile, theme: Theme | None) -> list[PlaceRule]:
 def beside(profile: Profile, theme: str | None) -> set[str]:
     """Where the panels of a theme stand, and the sequences that show them, beside the menus."""
     rule = profile.panels_of(theme)
-    if rule is None or not rule.at:
+    at = rule.records_at if rule is not None else ""
+    if not at:
         return set()
-    return {rule.at, *sequences_of(profile, theme)}
+    return {at, *sequences_of(profile, theme)}
 
 
 def sequences_of(profile: Profile, theme: str | None) -> set[str]:

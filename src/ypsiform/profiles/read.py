@@ -12,6 +12,8 @@ from msgspec.structs import replace
 from ..addresses import Hosts
 from ..containers import ASIDE, LEFT_OUT, Repeated, Shape
 from ..containers.json import kind_of
+from ..encodings import Encoding, encoding_of
+from ..encodings.base import Found, PanelRule
 from ..errors import FormatError
 from ..findings import Finding, notice
 from ..model import (
@@ -29,20 +31,15 @@ from ..model import (
     number,
     rows_of,
 )
-from . import panels, paths
-from .bound import Bound
-from .cells import Cells
+from . import paths
 from .codecs import OutsideError, chain
-from .counted import Counted
 from .files import SEVERAL, shape_of
 from .items import Items, Mark
-from .marked import Marked
 from .pages import Pages
 from .places import location_of, places_of
 from .records import Pairs, RecordRule, Values, marks_of, plain
-from .schema import ContentRule, PanelRule, PlaceRule, Profile, Theme
+from .schema import ContentRule, PlaceRule, Profile, Theme
 from .sections import Section, Sections, below, entry_id, inner, mixed, said_key
-from .sheets import Sheets, key_of_run
 from .ties import LISTED_AT, LISTED_UNDER, OF_MENU, Odd, Tied, owners
 
 
@@ -109,7 +106,6 @@ class _Reader:
         self.asked_theme = theme
         self.marks: Mark = {}
         self.theme: Theme | None = None
-        self.folded: set[int] = set()
         self.spoken: tuple[str, ...] = ()
         # Who sees menus that say so themselves, by their keys.
         self.restricted: dict[str, tuple[str, ...]] = {}
@@ -139,7 +135,7 @@ class _Reader:
             self.contents = paths.from_root(self.contents, self.hosts)
         encoded = self.encoded or theme_name
         self.items = Items(profile, self.shape, encoded)
-        self.strategy = panels.strategy(profile.panels_of(encoded))
+        self.encoding = encoding_of(profile.panels_of(encoded))
         self.items.look_up(self.hosts, self.contents)
         self.items.routes(self.shape, self.tree)
         self.items.language = facts.get("language") or ""
@@ -157,12 +153,8 @@ class _Reader:
         self._left_out()
         locations = self._locations(theme, [menu for menu, _ in menus], extras)
         self._unread_sections(extras)
-        if isinstance(self.strategy, Bound):
-            menus = self._bound(self.strategy, menus, locations, extras)
-        if isinstance(self.strategy, Sheets):
-            menus = self._sheets(self.strategy, menus, locations, extras)
-        if isinstance(self.strategy, Counted):
-            self._unfolded(self.strategy, extras)
+        if self.encoding is not None:
+            menus = self._panels_beside(self.encoding, menus, locations, extras)
         language = facts.get("language") or self.items.language
         site = Site(
             platform=profile.id,
@@ -175,15 +167,14 @@ class _Reader:
             extras=tuple(extras),
             file=self.file,
         )
-        strategy, shown = self.strategy, set[str]()
-        if strategy is not None:
+        encoding, shown = self.encoding, set[str]()
+        if encoding is not None:
             # In every menu: where it is placed may change, what its items say does not.
             for menu in site.menus:
-                if not isinstance(strategy, Marked) or self._belongs(strategy, menu, locations):
-                    menu.items = strategy.fold(menu.items, self.marks)
-            if isinstance(strategy, Marked):
-                self._tell_unseen(strategy)
-            if isinstance(strategy, Cells):
+                if encoding.folds(menu.id, locations):
+                    menu.items = encoding.fold(menu.items, self.marks)
+            self._tell_unseen(encoding)
+            if encoding.shows_menus:
                 shown = _filled(site)
         if encoded != theme_name:
             self._other_panels(site, theme_name)
@@ -203,7 +194,7 @@ class _Reader:
 
     def _other_panels(self, site: Site, theme: str | None) -> None:
         """Say which items open panels of the file's own theme that another one does not know."""
-        was = panels.strategy(self.profile.panels_of(theme))
+        was = encoding_of(self.profile.panels_of(theme))
         for menu in site.menus if was is not None and was.rule != self._panel_rule() else ():
             items = was.fold(menu.items, {}) if was is not None else []
             for item in items:
@@ -221,14 +212,34 @@ class _Reader:
                         )
                     )
 
-    def _belongs(self, marked: Marked, menu: Menu, locations: list[Location]) -> bool:
-        """Whether a menu stands where panels of this kind are."""
-        name = marked.rule.location
-        return not name or any(menu.id in p.menus for p in locations if p.name == name)
+    def _panels_beside(
+        self,
+        encoding: Encoding,
+        menus: list[tuple[Menu, Any]],
+        locations: list[Location],
+        extras: list[Extra],
+    ) -> list[tuple[Menu, Any]]:
+        """Read the panels that stand beside the menus. Returns the menus that are left."""
+        encoding.target, encoding.said = self.items.target_in, self.items.said_in
+        encoding.address = self.items.addressed
+        found = Found(menus, locations, extras)
+        found.first = self.fold_from
+        found.made = lambda key, place: self._menu(key, {}, (), place)
+        if encoding.splits:
+            shown_at = encoding.rule.shown_at
+            here = found.sequence_at = f"{self.profile.locations.at}/{shown_at}"
+            places = places_of(self.profile, self.theme)
+            place = next((place for place in places if place.name == shown_at), PlaceRule(""))
+            found.menu_key, found.place_key = place.sequence or "", place.key or place.name
+            found.sequence = inner(self.shape, self.tree, here)
+            self.whole.pop(here, None)
+            found.unread = lambda entry: self._whole_record(here, entry, extras)
+        encoding.menus_read(found)
+        return found.menus
 
-    def _tell_unseen(self, marked: Marked) -> None:
+    def _tell_unseen(self, encoding: Encoding) -> None:
         """Say what items that only wrap a column say that nobody sees, and which widths are odd."""
-        for top, shares in marked.uneven:
+        for top, shares in encoding.uneven:
             spans = [c.span for c in top.panel.columns if c.span] if top.panel is not None else []
             self.notices.append(
                 notice(
@@ -240,7 +251,7 @@ class _Reader:
                     origin=f"{self.file}: {spell(top.origin)}",
                 )
             )
-        for top, wrapper in marked.unseen:
+        for top, wrapper in encoding.unseen:
             address = wrapper.target.address or wrapper.target.content
             self.notices.append(
                 notice(
@@ -253,7 +264,7 @@ class _Reader:
             )
 
     def _panel_rule(self) -> PanelRule | None:
-        return self.strategy.rule if self.strategy is not None else None
+        return self.encoding.rule if self.encoding is not None else None
 
     def _unused_marks(self, site: Site) -> None:
         """What says that an item is part of a panel, where there is no such panel, is unread."""
@@ -424,16 +435,17 @@ class _Reader:
 
     def _page_menus(self, extras: list[Extra]) -> list[tuple[Menu, Any]]:
         """Menus that are generated from pages."""
-        counted = self.strategy if isinstance(self.strategy, Counted) else None
-        if counted is not None:
-            counted.address = self.items.addressed
-        pages = Pages(self.profile, self.shape, self.tree, counted, self.fold_from)
+        encoding = self.encoding
+        if encoding is not None:
+            encoding.address = self.items.addressed
+        pages = Pages(self.profile, self.shape, self.tree, encoding, self.fold_from)
         try:
             found = pages.menus(self.items, set())
         except FormatError as error:
             raise self.fail(error.message, spell(error.place)) from None
         extras += pages.unused()
-        self.folded = pages.folded
+        if encoding is not None:
+            encoding.folded = pages.folded
         return found
 
     def _path_menus(self, theme: Theme | None) -> list[tuple[Menu, Any]]:
@@ -466,9 +478,9 @@ class _Reader:
     def _nested_items(self, menus: list[tuple[Menu, Any]]) -> None:
         tie, shape, record = self.profile.items.tie, self.items.shape, self.items.record
         inside = tie.inside or ""
-        cells = self.strategy if isinstance(self.strategy, Cells) else None
-        if cells is not None:
-            cells.address = self.items.addressed
+        encoding = self.encoding
+        if encoding is not None:
+            encoding.address = self.items.addressed
         for menu, menu_node in menus:
             # What is still to be read: a node, the key of what stands in it, where that goes.
             stack: list[tuple[Any, str, list[Item], str, str]] = [
@@ -492,9 +504,9 @@ class _Reader:
                         into.append(item)
                         if tie.order and not tie.keyed:
                             ranks.append(self._rank(inner(shape, node, tie.order), here))
-                        if cells is not None:
-                            cells.language = cells.language or self.items.language
-                            cells.read(node, item, here, self._in_cell)
+                        if encoding is not None:
+                            encoding.language = encoding.language or self.items.language
+                            encoding.item_read(node, item, here, self._in_cell)
                             if item.panel is not None:
                                 continue
                         held = inner(shape, node, inside)
@@ -528,94 +540,6 @@ class _Reader:
         item, values = self._item(self.items.record.pairs(node), place, lacks)
         item.id = values.get(self.profile.items.tie.id or "", "")
         return item
-
-    def _bound(
-        self,
-        bound: Bound,
-        menus: list[tuple[Menu, Any]],
-        locations: list[Location],
-        extras: list[Extra],
-    ) -> list[tuple[Menu, Any]]:
-        """Read the panels that stand beside the menus. Returns the menus that are left."""
-        rule = bound.rule
-        at = next((n for n, e in enumerate(extras) if e.path == rule.at), None)
-        if at is None or not isinstance(extras[at].value, list) or self.fold_from is None:
-            return menus
-        shown = {ident for place in locations for ident in place.menus}
-        bar = next((place.menus for place in locations if place.name == rule.location), ())
-        top = [item for menu, _ in menus if menu.id in bar for item in menu.items]
-        bound.target, bound.said = self.items.target_in, self.items.said_in
-        bound.address = self.items.addressed
-        keys = {menu.key: menu for menu, _ in menus}
-        placed = {menu.key for menu, _ in menus if menu.id in shown}
-        stay, gone = bound.read(extras[at].value, top, keys, placed, self.fold_from)
-        if stay:
-            extras[at] = Extra(rule.at, stay, extras[at].again)
-        else:
-            del extras[at]
-        return [(menu, node) for menu, node in menus if menu.key not in gone]
-
-    def _unfolded(self, counted: Counted, extras: list[Extra]) -> None:
-        """Only those panels of pages that were not read as such stay unread."""
-        for at, extra in enumerate(extras):
-            if extra.path == counted.rule.at and isinstance(extra.value, list) and self.folded:
-                left = [one for n, one in enumerate(extra.value) if n not in self.folded]
-                extras[at : at + 1] = [Extra(extra.path, left, extra.again)] if left else []
-                return
-
-    def _sheets(
-        self,
-        sheets: Sheets,
-        menus: list[tuple[Menu, Any]],
-        locations: list[Location],
-        extras: list[Extra],
-    ) -> list[tuple[Menu, Any]]:
-        """Read the panels that stand between menus. Returns the menus that are left."""
-        rule, here = sheets.rule, f"{self.profile.locations.at}/{sheets.rule.location}"
-        at = next((n for n, e in enumerate(extras) if e.path == rule.at), None)
-        sequence = inner(self.shape, self.tree, here)
-        if at is None or not isinstance(extras[at].value, list) or self.fold_from is None:
-            return menus
-        place = next(p for p in places_of(self.profile, self.theme) if p.name == rule.location)
-        if place.sequence is None or not isinstance(sequence, list):
-            return menus
-        sheets.target, sheets.said = self.items.target_in, self.items.said_in
-        sheets.menu = place.sequence
-        elsewhere = Counter(
-            menu for other in locations if other.name != rule.location for menu in other.menus
-        )
-        left, stay, gone, runs = sheets.read(
-            extras[at].value, sequence, {m.key: m for m, _ in menus}, elsewhere, self.fold_from
-        )
-        unread = [e.value for e in extras if e.path == here]
-        extras[:] = [e for e in extras if e.path not in (rule.at, here)]
-        self.whole.pop(here, None)
-        if left:
-            extras.append(Extra(rule.at, left))
-        first = {menu.key for menu, _ in menus}  # each stands there once; again it is unread
-        for entry in stay:
-            key = entry.get(place.sequence) if isinstance(entry, dict) else None
-            if isinstance(key, str) and key in first and len(entry) == 1:
-                first.remove(key)
-                continue
-            if entry in unread:
-                unread.remove(entry)
-            elif place.sequence in entry:
-                continue
-            extras.append(self._whole_record(here, entry, extras))
-        left_menus = [(menu, node) for menu, node in menus if menu.key not in gone]
-        taken = {menu.key for menu, _ in menus}
-        nth = next(n for n, one in enumerate(locations) if one.name == rule.location)
-        mine = [menu for menu in locations[nth].menus if menu not in gone]
-        for at, run in enumerate(runs):
-            key = key_of_run(place, taken)
-            taken.add(key)
-            where = f"{here}/{run.behind}"
-            made = replace(self._menu(key, {}, (), where), items=run.items, stored=False)
-            left_menus.insert(at, (made, None))
-            mine.insert(run.behind + at, key)
-        locations[nth] = replace(locations[nth], menus=tuple(mine))
-        return left_menus
 
     def _opens(self, node: Any) -> bool:
         """Whether what stands inside a record are items, by the values that the profile asks."""
@@ -981,10 +905,12 @@ class _Reader:
 
     def _used(self, theme: Theme | None) -> set[str]:
         """Keys of menus that the records of panels show."""
-        if theme is None or theme.panels is None or not theme.panels.menus:
+        if theme is None or theme.panels is None or not theme.panels.menus_at:
             return set()
-        nodes: list[Any] = [node for _, node in self._records(Section(theme.panels.at, {}, None))]
-        for part in theme.panels.menus.split("/"):
+        nodes: list[Any] = [
+            node for _, node in self._records(Section(theme.panels.records_at, {}, None))
+        ]
+        for part in theme.panels.menus_at.split("/"):
             deeper: list[Any] = []
             for node in nodes:
                 if part == "*" and isinstance(node, list):

@@ -16,7 +16,8 @@ from ..containers.json import SHAPE as MAPPINGS
 from ..containers.json import kind_of
 from ..errors import FormatError, ProfileError
 from ..model import Extra
-from .codecs import OutsideError, WrongTypeError, as_number, chain, name, text, there
+from ..values import as_number, matches
+from .codecs import OutsideError, WrongTypeError, chain, name, text, there
 from .schema import FieldRule, FieldRules, FoldRule, Profile
 
 Values = dict[str, Any]
@@ -631,11 +632,3 @@ def fits(shape: Shape, node: Any, only: Mapping[str, str]) -> bool:
         if not matches(value, wanted):
             return False
     return True
-
-
-def matches(value: Any, wanted: str) -> bool:
-    """Whether a value is the one wanted; a `*` at the end is anything."""
-    said = str(value) if type(value) in (str, int) else "" if value is None else None
-    if said is None:
-        return False
-    return said.startswith(wanted[:-1]) if wanted.endswith("*") else said == wanted

@@ -7,7 +7,6 @@ from typing import Any
 from ..containers import Shape
 from ..model import Content, Menu, Site
 from .files import dump_tree, load_tree, shape_of
-from .panels import BESIDE
 from .records import Pairs, RecordRule, marks_of
 from .schema import ContentRule, Profile
 from .sections import Sections
@@ -43,7 +42,7 @@ def restored(site: Site, profile: Profile, file: str) -> Any:
     root = shape.root(tree)
     _write_contents(site, profile, shape, root)
     rule = profile.panels_of(site.theme)
-    apart = rule.at if rule is not None and rule.encoding in BESIDE else None
+    apart = rule.records_at or None if rule is not None else None
     for extra in site.extras:
         if extra.path == apart:
             continue  # they stand with those that were read

@@ -10,6 +10,7 @@ from typing import Any
 
 from msgspec import Struct, field
 
+from ..encodings import AnyRule
 from ..errors import ProfileError
 from ..model import TRAIT_NAMES
 
@@ -392,131 +393,6 @@ LIMIT_CODES = {
 """The finding that each limit leads to."""
 
 
-class BlockRule(Struct, forbid_unknown_fields=True):
-    """One type of cell. `holds` is the kind of block: `links`, `picture`, `text` and so on.
-
-    `fields`: where a cell says the facts of its block; `address` is what it leads to. `worded`:
-    facts that are given for each language. Of links, `heading` is the record of their heading, and
-    `items` the list of theirs; `lacks` are facts that such a heading does not hold, unlike items.
-    """
-
-    type: str
-    holds: str
-    fields: dict[str, str] = {}
-    worded: list[str] = []
-    heading: str = ""
-    items: str = ""
-    lacks: list[str] = []
-
-
-def heads_lack(rule: PanelRule | None) -> list[str]:
-    """The facts that headings in cells of panels do not hold, though items do."""
-    blocks = rule.blocks if rule is not None else ()
-    return [fact for block in blocks for fact in block.lacks]
-
-
-class MarkRule(Struct, forbid_unknown_fields=True):
-    """What makes an item a part of a panel; all that is named must be so.
-
-    `word`: one of its class words, in which `{n}` is a number. `address`, `label`: what these are,
-    or how they begin, with a `*` at the end. None of these: every item that stands there. `source`,
-    of a picture: the trait that says where it is. `inside`, of a heading: its links stand below
-    it, and not behind it. `part`: an item whose kind is a column (`part = "column"`).
-    """
-
-    word: str = ""
-    address: str = ""
-    label: str = ""
-    source: str = "picture"
-    inside: bool = False
-    part: bool = False
-
-
-class PanelRule(Struct, forbid_unknown_fields=True):
-    """How panels are encoded: the name of a strategy, and its parameters.
-
-    `shown-labels`: what a column is called is shown to visitors, and not only to editors.
-    `least-columns`: a panel has no fewer; `least-width`: a column is no narrower, in twelfths.
-
-    `marked`: items below a top item, each part by its mark: the `panel` itself, a `column`, and in
-    it a `heading`, a `divider`, a `spacer`, a `picture`. `opens`, `full-width` and `tones` are
-    class words of the panel, or stand behind its word, after `joined`. The number in the word of a
-    column is of so many as `of` says; 0: shares of the row. `labels`: what the column's own label
-    and target are: its `heading`, or `hidden` from visitors. Of a panel that belongs to one place
-    `location` names that. `wrapped`: items that are columns, by their kind's `part`. `boards`: top
-    items of the kind with `part = "panel"`; what is below them is spread over as many columns
-    as the key `count` says. `counted`: records at `at`, each names at `key` a page at the top
-    of the menu at `location`, and at `columns` how many columns what stands below it is spread
-    over; markup `before` and `after` them, or a `body` instead of all, and a `tone`, one of
-    `tones`. With `pieces` the markup stands in a list of records: at `html`, and at `side` one of
-    these three words. `sequence`: records at `at` that stand between menus at `location`, where
-    the key `sequence` names one by its `key`; each has a `text`, says at `target` where it leads,
-    and at `menus` which menu its columns and links are; pictures are one of `blocks`, and may say
-    `before` which column they stand, behind the last where they do not. `bound`:
-    records at `at` that are tied by the text at `text` to a top item of the menu at `location`,
-    or by its place, from 1, at `place`, where others have that text, and show the menus named at
-    `menus`; `columns` is the key of their columns, lists of mappings of one key, a type of
-    `blocks`. `cells`: the record of an item holds at `at` what opens below it: its `style` (by the
-    words in `styles`), how it opens (at `opens-at`), and
-    either `cells`, or `tabs` with a `label` and cells each; a cell has a `width` in twelfths
-    and a `type`, one of `blocks`. A tab may say where it leads at `address`, a line below its label
-    at `note`, and its own id at `id`; a cell that holds true at `off` is switched off.
-    """
-
-    encoding: str
-    most: int | None = None
-    panel: MarkRule | None = None
-    column: MarkRule | None = None
-    heading: MarkRule | None = None
-    divider: MarkRule | None = None
-    spacer: MarkRule | None = None
-    picture: MarkRule | None = None
-    joined: str = ""
-    of: int = 12
-    labels: str = "heading"
-    opens: dict[str, str] = {}
-    opens_standard: str = field(name="opens-standard", default="")
-    full_width: dict[str, bool] = field(name="full-width", default={})
-    full_width_standard: str = field(name="full-width-standard", default="")
-    at: str = ""
-    text: str = ""
-    place: str = ""
-    location: str = ""
-    menus: str = ""
-    count: str = ""
-    sequence: str = ""
-    style: str = ""
-    styles: dict[str, str] = {}
-    opens_at: str = field(name="opens-at", default="")
-    cells: str = ""
-    tabs: str = ""
-    label: str = ""
-    address: str = ""
-    note: str = ""
-    id: str = ""
-    off: str = ""
-    width: str = ""
-    type: str = ""
-    blocks: list[BlockRule] = []
-    columns: str = ""
-    most_columns: int | None = field(name="most-columns", default=None)
-    least_columns: int = field(name="least-columns", default=0)
-    least_width: int = field(name="least-width", default=1)
-    most_blocks: int | None = field(name="most-blocks", default=None)
-    most_pictures: int | None = field(name="most-pictures", default=None)
-    before: str = ""
-    after: str = ""
-    body: str = ""
-    pieces: str = ""
-    side: str = ""
-    html: str = ""
-    tone: str = ""
-    tones: list[str] = []
-    key: str = ""
-    target: str = ""
-    shown_labels: bool = field(name="shown-labels", default=False)
-
-
 class RowRule(Struct, forbid_unknown_fields=True):
     """How much fits on the one row of a bar: its width, the gap between items, the size of type.
 
@@ -558,7 +434,7 @@ class Theme(Struct, forbid_unknown_fields=True):
     """
 
     locations: list[PlaceRule]
-    panels: PanelRule | None = None
+    panels: AnyRule | None = None
     about: str = ""
     kinds: list[KindRule] = []
     limits: Limits | None = None
@@ -650,11 +526,11 @@ class Profile(Struct, forbid_unknown_fields=True):
     limits: Limits = field(default_factory=Limits)
     themes: dict[str, Theme] = {}
     purposes: dict[str, str] = {}
-    panels: PanelRule | None = None
+    panels: AnyRule | None = None
     takes_over: bool = field(name="takes-over", default=False)
     ignore: dict[str, str] = {}
 
-    def panels_of(self, theme: str | None) -> PanelRule | None:
+    def panels_of(self, theme: str | None) -> AnyRule | None:
         """How panels are encoded for a theme, or by the platform where it has no themes."""
         found = self.theme(theme)
         return found.panels if found is not None else self.panels
@@ -662,7 +538,7 @@ class Profile(Struct, forbid_unknown_fields=True):
     def off(self, theme: str | None) -> str:
         """The key by which parts of panels say that they are switched off; empty without one."""
         rule = self.panels_of(theme)
-        return rule.off if rule is not None else ""
+        return rule.off_at if rule is not None else ""
 
     def theme(self, name: str | None) -> Theme | None:
         """The theme with this name, None where the profile does not describe it."""

@@ -15,13 +15,14 @@ from typing import Any, NamedTuple
 from msgspec.structs import replace
 
 from ..containers import Shape
+from ..encodings import Encoding, encoding_of
+from ..encodings.base import ToWrite, records_at
+from ..encodings.layout import sections_of
+from ..encodings.sequence import key_of, key_of_run
 from ..errors import RefusedError
-from ..model import NOWHERE, Item, Links, Location, Menu, Rows, Site, rows_of
-from . import panels
-from .bound import Bound, records_at
-from .cells import Cells
-from .codecs import as_number, chain
-from .counted import Counted
+from ..model import NOWHERE, Item, Location, Menu, Rows, Site, rows_of
+from ..values import as_number
+from .codecs import chain
 from .files import new_tree, shape_of
 from .items import Items
 from .pages import Pages
@@ -30,7 +31,6 @@ from .read import implied_place
 from .records import Pairs, RecordRule, marks_of, plain
 from .schema import PlaceRule, Profile, Theme
 from .sections import Section, Sections, entry_id, entry_of, inner, said_key, set_at
-from .sheets import Sheets, key_of, key_of_run, parts_of, pieces_of
 from .ties import IMPLIED
 
 TABLES = ("csv", "sqlite")
@@ -136,12 +136,11 @@ class _Writer:
             things = rows_of(plan.own.menus).things
             self.ids = {thing.id for thing in things if isinstance(thing, Item)}
         self.parts: dict[int, str] = {}
-        self.cells: Cells | None = None
+        self.encoding: Encoding | None = None
         # The lists of panels that are menus here, each with its heading.
         self.lists: list[tuple[Menu, Item | None]] = []
         self.stayed = 0
-        # Panels of pages, and the items that they open from.
-        self.counted: Counted | None = None
+        # The items that panels of pages open from.
         self.of_pages: list[Item] = []
         # The id of the item that was written last in a menu below another one.
         self._last: dict[tuple[str, int], str] = {}
@@ -241,23 +240,52 @@ class _Writer:
 
     def _unfold(self) -> None:
         """Panels as items, before anything is written of menus, listed or implied."""
-        strategy = panels.strategy(self.profile.panels_of(self.plan.theme))
-        if isinstance(strategy, Cells):
-            strategy.language = self.items.language
-            self.cells = strategy
+        self.encoding = encoding_of(self.profile.panels_of(self.plan.theme))
         self._leave_beside()
-        if isinstance(strategy, Bound):
-            self._take_bound(strategy)
-        elif isinstance(strategy, Sheets):
-            self._take_sheets(strategy)
-        elif isinstance(strategy, Counted):
-            self.counted = strategy
+        encoding = self.encoding
+        if encoding is None:
+            return
+        encoding.language, encoding.said = self.items.language, self.items.said_in
+        if encoding.of_pages:
             for _, menu, _ in self.made:
                 self.of_pages += [item for item in menu.items if item.panel is not None]
                 menu.items = [self._sections(item) for item in menu.items]
-        elif strategy is not None:
+        elif encoding.beside:
+            self._write_beside(encoding)
+        else:
             for _, menu, _ in self.made:
-                menu.items = [strategy.unfold(item, self.parts) for item in menu.items]
+                menu.items = [encoding.unfold(item, self.parts) for item in menu.items]
+
+    def _write_beside(self, encoding: Encoding) -> None:
+        """Write panels into records beside the menus, and what they split off as menus."""
+        rule = encoding.rule
+        records = self._unread_at(rule.records_at)
+        before = len(records)
+        place = PlaceRule("")
+        if encoding.splits:
+            known = places_of(self.profile, self.theme)
+            place = next(one for one in known if one.name == rule.shown_at)
+        # The id of an item is the key of a panel only where it was one before.
+        was = bool(self.plan.same or self.plan.restores)
+        encoding.menus_to_write(
+            ToWrite(
+                menus=[(number, menu) for number, menu, _ in self.made],
+                records=records,
+                number=self._numbered,
+                lists=self.lists,
+                entries=self.entries_of,
+                unstored=self.unstored,
+                runs=self._runs(place) if encoding.splits else {},
+                parts=self.plan.parts,
+                keys=self.ids if was else (),
+                menu_key=place.sequence or "",
+            )
+        )
+        self._put_records(rule.records_at, records, before)
+
+    def _numbered(self, which: int, where: Place) -> None:
+        """Note where a block went, or an item, by its number alone."""
+        self._number(Item("", "", NOWHERE, number=which), where)
 
     def _unread_at(self, path: str) -> list[Any]:
         """The records of a list that were not read and that stay."""
@@ -270,72 +298,12 @@ class _Writer:
         now = self.profile.panels_of(self.plan.theme)
         for theme in self.profile.themes.values():
             rule = theme.panels
-            if rule is None or rule == now or rule.encoding not in panels.BESIDE:
+            if rule is None or rule == now or not rule.records_at:
                 continue
-            was = self.shape.step(self.tree, rule.at)
-            left = self._unread_at(rule.at)
+            was = self.shape.step(self.tree, rule.records_at)
+            left = self._unread_at(rule.records_at)
             if isinstance(was, list) and len(was) != len(left):
-                self.shape.put(self.tree, rule.at, left)
-
-    def _take_bound(self, bound: Bound) -> None:
-        """Write the panels of menus that are made beside them, and their lists as menus."""
-        bound.said = self.items.said_in
-        rule = bound.rule
-        records = self._unread_at(rule.at)
-        before = len(records)
-        for _, menu, _ in self.made:
-            texts = Counter(item.label for item in menu.items)
-            for at, item in enumerate(menu.items):
-                panel = item.panel
-                if panel is None:
-                    continue
-                for n, column in enumerate(panel.columns):
-                    for m, block in enumerate(column.blocks):
-                        place = f"{rule.at}/{len(records)}/{rule.columns}/{n}/{m}"
-                        if isinstance(block, Links):
-                            title = block.heading.label if block.heading is not None else ""
-                            made = Menu(block.key, block.key, title, block.items)
-                            self.lists.append((made, block.heading))
-                        else:
-                            self._number(Item("", "", NOWHERE, number=block.number), place)
-                number = at + 1 if texts[item.label] > 1 and rule.place else None
-                made_record = bound.record(item.label, number, panel)
-                records.append(made_record | bound.said_further(item))
-                item.extras = bound.bare(item).extras
-                item.panel, item.children = None, []
-        self._put_records(rule.at, records, before)
-
-    def _take_sheets(self, sheets: Sheets) -> None:
-        """Write the panels of menus that are made as sheets, and what is between them as menus."""
-        sheets.said = self.items.said_in
-        rule = sheets.rule
-        records = self._unread_at(rule.at)
-        before = len(records)
-        place = next(p for p in places_of(self.profile, self.theme) if p.name == rule.location)
-        assert place.sequence is not None
-        taken = {str(record.get(rule.key)) for record in records if isinstance(record, dict)}
-        runs = self._runs(place)
-        for number, menu, _ in self.made:
-            keys = iter(self.plan.parts.get(menu.key, ()))
-            parts = parts_of(menu.items)
-            if menu.key in runs:
-                del parts[0]  # a menu that there is none of
-                self.unstored[number] = runs[menu.key]
-            menu.items = []
-            entries = self.entries_of[menu.key] = []
-            first = True
-            for part in parts:
-                if isinstance(part, list):
-                    key = menu.key if first else next(keys)
-                    if first:
-                        menu.items = part
-                    else:
-                        self.lists.append((Menu(key, key, menu.title, part), None))
-                    entries.append({place.sequence: key})
-                    first = False
-                    continue
-                entries.append({rule.sequence: self._sheet(sheets, part, records, taken)})
-        self._put_records(rule.at, records, before)
+                self.shape.put(self.tree, rule.records_at, left)
 
     def _runs(self, place: PlaceRule) -> dict[str, str]:
         """The menus that are nothing but panels, without a record, with where each one stands.
@@ -360,34 +328,11 @@ class _Writer:
             panels_only = all(item.panel is not None for item in menu.items)
             if not (alone and panels_only and menu.items and shown[key] == 1):
                 continue
-            if key != key_of_run(place, taken):
+            if key != key_of_run(place.key or place.name, taken):
                 continue
             taken.add(key)
             found[key] = f"{self.profile.locations.at}/{place.name}/{at - len(found)}"
         return found
-
-    def _sheet(self, sheets: Sheets, item: Item, records: list[Any], taken: set[Any]) -> str:
-        """Write one panel as a sheet and its menu. Returns the key of the sheet."""
-        assert item.panel is not None
-        tree, items = key_of(item.panel), panels.sections_of(item.panel)
-        # The id of an item is the key of a sheet only where it was one before.
-        was = bool(self.plan.same or self.plan.restores) and item.id in self.ids
-        key = wanted = item.id if was else tree
-        count = 1
-        while key in taken:
-            count += 1
-            key = f"{wanted[:56]}-{count}"
-        taken.add(key)
-        where = f"{sheets.rule.at}/{len(records)}"
-        self._number(item, where)
-        pictures = sheets.picture.type if sheets.picture is not None else ""
-        for at, piece in enumerate(pieces_of(item.panel)):
-            place = f"{where}/{pictures}/{at}"
-            self._number(Item("", "", NOWHERE, number=piece.number), place)
-        records.append(sheets.record(item, key, tree))
-        made = Menu(tree, tree, sheets.title(item), items, extras=sheets.of_menu(item))
-        self.lists.append((made, None))
-        return key
 
     def _put_records(self, at: str, records: list[Any], before: int) -> None:
         """Write the records of panels beside the menus, where there are new ones or fewer."""
@@ -565,11 +510,12 @@ class _Writer:
 
     def _pages(self) -> None:
         """Show the menus that are made in the page tree, then find where everything stands."""
-        at = self.counted.rule.at if self.counted is not None else ""
+        encoding = self.encoding
+        at = encoding.rule.records_at if encoding is not None else ""
         left = self._unread_at(at) if at else []
         # What was read before is the file's own, and stays known until its place is written anew.
         first = 0 if self.plan.same else None
-        pages = Pages(self.profile, self.shape, self.tree, self.counted, first)
+        pages = Pages(self.profile, self.shape, self.tree, encoding, first)
         freehand = {i.number for i in self.of_pages if i.panel and i.panel.style == "freehand"}
         of_menu: dict[str, tuple[int, str | None, dict[int, int]]] = {}
         for number, menu, old in self.made:
@@ -577,8 +523,8 @@ class _Writer:
             same = menu.key in self.plan.stays
             numbers = pages.write(menu, old, menu.title, freehand, same=same, fill=fill)
             of_menu[menu.key] = (number, old, numbers)
-        if self.counted is not None:
-            self._put_panels(self.counted, pages, left, of_menu)
+        if encoding is not None and encoding.of_pages:
+            self._put_panels(encoding, pages, left, of_menu)
         own = self.plan.own.menus if self.plan.own else []
         index = {menu.key: at for at, menu in enumerate(own)}
         for bar in pages.bars():
@@ -601,32 +547,28 @@ class _Writer:
     def _sections(self, item: Item) -> Item:
         """An item with a panel as the page that it opens from, with what stands in its columns."""
         panel = item.panel
-        if panel is None or self.counted is None:
+        if panel is None or self.encoding is None:
             return item
-        bare = self.counted.bare(item)
-        return replace(bare, panel=None, children=panels.sections_of(panel))
+        bare = self.encoding.bare(item)
+        return replace(bare, panel=None, children=sections_of(panel))
 
     def _put_panels(
         self,
-        counted: Counted,
+        encoding: Encoding,
         pages: Pages,
         records: list[Any],
         of_menu: dict[str, tuple[int, str | None, dict[int, int]]],
     ) -> None:
         """Write the panels of pages, now that the pages are there."""
         before = len(records)
-        numbers = of_menu[counted.rule.location][2] if self.of_pages else {}
+        numbers = of_menu[encoding.rule.shown_at][2] if self.of_pages else {}
         node_of = {numbers[id(node)]: node for _, node in pages.pages if id(node) in numbers}
-
-        def number(which: int, where: Place) -> None:
-            self._number(Item("", "", NOWHERE, number=which), where)
-
         for item in self.of_pages:
             assert item.panel is not None
             page = node_of[item.number][pages.ident]
-            place = f"{counted.rule.at}/{len(records)}"
-            records.append(counted.record(page, item, number, place))
-        self._put_records(counted.rule.at, records, before)
+            place = f"{encoding.rule.records_at}/{len(records)}"
+            records.append(encoding.page_written(page, item, self._numbered, place))
+        self._put_records(encoding.rule.records_at, records, before)
         pages.first = before
         pages.read_tree()
 
@@ -644,6 +586,7 @@ class _Writer:
 
     def _nest(self, node: Any, menu: Menu, place: Place) -> None:
         tie = self.profile.items.tie
+        encoding = self.encoding if self.encoding is not None and self.encoding.in_item else None
         inside = tie.inside or ""
         always = inside in self._always
         ids: set[str] = set()
@@ -664,16 +607,16 @@ class _Writer:
                 if tie.order and not tie.keyed:
                     pairs.append((tie.order, str(at + 1)))
                 extras = item.extras
-                if self.cells is not None and item.panel is not None:
-                    extras = tuple(e for e in extras if not self.cells.inside(e))
+                if encoding is not None and item.panel is not None:
+                    extras = tuple(e for e in extras if not encoding.inside(e))
                 record = self.items.record.write(pairs, extras)
                 name = record[tie.keyed] if tie.keyed and not tie.value else str(at)
                 here = f"{where}/{name}"
                 self._number(item, here)
                 if tie.id:
                     self.given[here] = structure[0][1]
-                if self.cells is not None and item.panel is not None:
-                    record[self.cells.rule.at] = self._cells(self.cells, item, here, menu, ids)
+                if encoding is not None and item.panel is not None:
+                    record[encoding.at] = self._in_record(encoding, item, here, menu, ids)
                 names.append(name)
                 into.append(record)
                 if item.children or always:
@@ -682,7 +625,9 @@ class _Writer:
         if tie.keyed is not None:
             self._rename(node, tie.first or inside)
 
-    def _cells(self, cells: Cells, item: Item, place: Place, menu: Menu, ids: set[str]) -> Any:
+    def _in_record(
+        self, encoding: Encoding, item: Item, place: Place, menu: Menu, ids: set[str]
+    ) -> Any:
         """What opens below an item, as its record holds it."""
         ident = self.profile.items.tie.id
         where_of: dict[int, Place] = {}
@@ -705,7 +650,7 @@ class _Writer:
             where_of[which] = where
             self._number(Item("", "", NOWHERE, number=which), where)
 
-        return cells.write(item, write, number, place)
+        return encoding.item_written(item, write, number, place)
 
     @property
     def _always(self) -> tuple[str, ...]:

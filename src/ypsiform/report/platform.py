@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 
+from ..encodings import AnyRule, encoding_of
+from ..encodings.base import Capacity
 from ..fit.kinds import WORDS
 from ..model import (
     ALL_DEVICES,
@@ -19,9 +21,8 @@ from ..model import (
     Text,
     Widget,
 )
-from ..profiles.panels import Capacity, strategy
 from ..profiles.records import plain
-from ..profiles.schema import LIMIT_CODES, Limits, PanelRule, PlaceRule, Profile, Theme
+from ..profiles.schema import LIMIT_CODES, Limits, PlaceRule, Profile, Theme
 from .terminal import Style, headline, number, wrapped
 
 TRAITS = {
@@ -40,17 +41,6 @@ TRAITS = {
     "translations": "labels in further languages",
 }
 """Facts of items in plain words."""
-
-PANELS = {
-    "marked": "items below a top item, each part known by a class word, an address or a label",
-    "wrapped": "items that are columns, with headings and links in them",
-    "boards": "a top item of its own kind, the levels below it spread over columns",
-    "cells": "typed cells in a grid of twelve columns, or in tabs",
-    "bound": "records beside the menus, tied to a top item by its text",
-    "sequence": "records that stand between menus, each with a menu of its own",
-    "counted": "records that name a page, and over how many columns the pages below it go",
-}
-"""The encodings of panels in plain words."""
 
 FILES = {
     "csv": "a table (CSV)",
@@ -253,17 +243,15 @@ def _places(places: list[PlaceRule]) -> Iterator[str]:
         yield from _limits(place.limits, " " * 13)
 
 
-def _panels(rule: PanelRule | None, width: int) -> Iterator[str]:
-    if rule is None:
+def _panels(rule: AnyRule | None, width: int) -> Iterator[str]:
+    encoding = encoding_of(rule)
+    if rule is None or encoding is None:
         yield "  no panels"
         return
-    made = strategy(rule)
-    capacity = made.capacity() if made is not None else None
-    most = rule.most if capacity is None else capacity.panels
-    words = f"panels: {f'up to {most}: ' if most else ''}{PANELS[rule.encoding]}"
+    capacity = encoding.capacity()
+    most = capacity.panels
+    words = f"panels: {f'up to {most}: ' if most else ''}{encoding.words}"
     yield from wrapped(words, width, "    ", "  ")
-    if capacity is None:
-        return
     held = [
         f"up to {count} {word}"
         for count, word in _counts(capacity, rule.least_columns)

@@ -7,10 +7,12 @@ target of a column are its heading, or nobody sees them: then it is only a wrapp
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from itertools import pairwise
 from math import gcd
 from typing import NamedTuple
 
+from msgspec import Struct, field
 from msgspec.structs import replace
 
 from ..model import (
@@ -20,28 +22,74 @@ from ..model import (
     Column,
     Item,
     Links,
+    Location,
     Panel,
     Picture,
     Piece,
     Target,
     Traits,
 )
-from .panels import (
-    Capacity,
-    as_item,
-    as_picture,
-    headed,
-    join,
-    only_known,
-    rounded,
-    shares,
-    with_class,
-)
-from .records import matches
-from .schema import MarkRule, PanelRule
+from ..values import matches
+from .base import Capacity, Encoding, PanelRule, only_known
+from .blocks import as_item, as_picture
+from .layout import headed, join, rounded, shares
 
 NUMBER = "{n}"
 """What stands for a number in the class word of a mark."""
+
+
+class MarkRule(Struct, forbid_unknown_fields=True):
+    """What makes an item a part of a panel; all that is named must be so.
+
+    `word`: one of its class words, in which `{n}` is a number. `address`, `label`: what these are,
+    or how they begin, with a `*` at the end. None of these: every item that stands there. `source`,
+    of a picture: the trait that says where it is. `inside`, of a heading: its links stand below
+    it, and not behind it. `part`: an item whose kind is a column (`part = "column"`).
+    """
+
+    word: str = ""
+    address: str = ""
+    label: str = ""
+    source: str = "picture"
+    inside: bool = False
+    part: bool = False
+
+
+class MarkedRule(PanelRule, tag="marked"):
+    """Items below a top item are parts of its panel, each by its mark.
+
+    These are the `panel` itself, a `column`, and in it a `heading`, a `divider`, a `spacer`, a
+    `picture`. `opens`, `full-width` and `tones` are class words of the panel, or stand behind its
+    word, after `joined`. The number in the word of a column is of so many as `of` says; 0: shares
+    of the row. `labels`: what the column's own label and target are: its `heading`, or `hidden`
+    from visitors; `shown-labels`: they see what a column is called, and not only editors do. Of a
+    panel that belongs to one place `location` names that. There may be `most` columns in a panel,
+    and `most-pictures`.
+    """
+
+    panel: MarkRule | None = None
+    column: MarkRule | None = None
+    heading: MarkRule | None = None
+    divider: MarkRule | None = None
+    spacer: MarkRule | None = None
+    picture: MarkRule | None = None
+    joined: str = ""
+    of: int = 12
+    labels: str = "heading"
+    opens: dict[str, str] = {}
+    opens_standard: str = field(name="opens-standard", default="")
+    full_width: dict[str, bool] = field(name="full-width", default={})
+    full_width_standard: str = field(name="full-width-standard", default="")
+    tones: list[str] = []
+    location: str = ""
+    most: int | None = None
+    most_pictures: int | None = field(name="most-pictures", default=None)
+    shown_labels: bool = field(name="shown-labels", default=False)
+
+    @property
+    def shown_at(self) -> str:
+        """The one location that panels open at, empty where they open at each that shows any."""
+        return self.location
 
 
 class Seen(NamedTuple):
@@ -101,14 +149,15 @@ class Mark:
         return made
 
 
-class Marked:
-    """The panels of one platform whose parts are items with a mark, both ways.
+class Marked(Encoding):
+    """The panels of one platform whose parts are items with a mark, both ways."""
 
-    `unseen`: pairs of a top item and a wrapper below it that says something nobody sees.
-    """
+    words = "items below a top item, each part known by a class word, an address or a label"
+    column_heads = True
 
-    def __init__(self, rule: PanelRule) -> None:
-        self.rule = rule
+    def __init__(self, rule: MarkedRule) -> None:
+        super().__init__()
+        self.rule: MarkedRule = rule
         self.panel = Mark(rule.panel, rule.joined) if rule.panel is not None else None
         self.column = Mark(rule.column or MarkRule())
         self.heading = Mark(rule.heading) if rule.heading is not None else None
@@ -118,14 +167,26 @@ class Marked:
         self.source = rule.picture.source if rule.picture is not None else "picture"
         self.hidden = rule.labels == "hidden"
         # Whether a column may have no heading, since its own record says that it is one.
-        self.bare = self.column.rule.part and not self.hidden
+        self.headless = self.column.rule.part and not self.hidden
         # Whether links stand below the heading that is theirs, and not behind it.
         self.nested = rule.heading is not None and rule.heading.inside
-        self.unseen: list[tuple[Item, Item]] = []
-        # Top items whose columns have shares that are no whole twelfths of the row.
-        self.uneven: list[tuple[Item, list[int]]] = []
+
+    @property
+    def labels_seen(self) -> bool:
+        """Whether visitors see what a column is called, and not only editors."""
+        return self.rule.shown_labels
+
+    @property
+    def own_dividers(self) -> bool:
+        """Whether an item can be marked as a divider in a panel."""
+        return self.divider is not None
 
     # Reading
+
+    def folds(self, menu: str, locations: Sequence[Location]) -> bool:
+        """Whether a menu stands where panels of this kind are."""
+        name = self.rule.location
+        return not name or any(menu in place.menus for place in locations if place.name == name)
 
     def fold(self, items: list[Item], marks: dict[str, str]) -> list[Item]:
         """Items as stored, with panels where their marks say so."""
@@ -212,7 +273,7 @@ class Marked:
             if beyond or child.hidden:
                 self.unseen.append((top, child))
             column = Column([], label=child.label or None, origin=child.origin)
-        elif self.bare and _blank(child):
+        elif self.headless and _blank(child):
             column = Column([], origin=child.origin)
         else:
             column = Column([Links(replace(child, role="heading", children=[]), [])])
@@ -284,12 +345,12 @@ class Marked:
             if self.hidden:
                 wrapper = Item(f"{item.id}/{at}", column.label or "", NOWHERE, children=inside)
                 children.append(self.column.put(wrapper, number))
-            elif heading is None and not self.bare:
+            elif heading is None and not self.headless:
                 children += inside
             else:
                 made = heading or Item(f"{item.id}/{at}", "", NOWHERE, children=[])
                 made = self.column.put(replace(made, role="link", children=inside), number)
-                if self.bare:
+                if self.headless:
                     parts[id(made)] = "column"
                 children.append(made)
         made = replace(item, panel=None, children=children)
@@ -352,7 +413,7 @@ class Marked:
             full_width=True in rule.full_width.values(),
             spans=self.column.parts is not None,
             labels=self.hidden,
-            apart=self.bare,
+            apart=self.headless,
             shares=not rule.of,
             tones=tuple(rule.tones),
         )
@@ -372,7 +433,7 @@ class Marked:
             and self._said_as_it_is(columns)
             and (
                 self.hidden
-                or self.bare
+                or self.headless
                 or all(headed(a) or headed(b) for a, b in pairwise(columns))
             )
         )
@@ -401,10 +462,10 @@ class Marked:
         if not only_known(column) or any(self._join(*two) for two in pairwise(column.blocks)):
             return False
         if not self.hidden:
-            filled = bool(column.blocks) or self.bare
+            filled = bool(column.blocks) or self.headless
             first = column.blocks[0] if at_heads == [0] else None
             blank = isinstance(first, Links) and first.heading is not None and _blank(first.heading)
-            if self.bare and blank:
+            if self.headless and blank:
                 return False  # it would be read as none
             return column.label is None and at_heads in ([], [0]) and filled
         return self.heading is not None or not at_heads
@@ -443,3 +504,8 @@ def _plain(traits: Traits) -> Traits:
 
 def _without(traits: Traits, at: int) -> Traits:
     return _plain(replace(traits, classes=traits.classes[:at] + traits.classes[at + 1 :]))
+
+
+def with_class(traits: Traits, word: str) -> Traits:
+    """Traits with one more class word, the first."""
+    return replace(traits, classes=(word, *traits.classes))

@@ -7,24 +7,66 @@ the columns by itself; markup may stand before and after them.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable
 from typing import Any
 
+from msgspec import field
 from msgspec.structs import replace
 
 from ..markup import cleaned, links_in
-from ..model import NOWHERE, Column, Item, Links, Markup, Panel, Piece, Target
-from .codecs import as_number
-from .panels import Beside, Capacity, sections_fit, spread
-from .schema import PanelRule
+from ..model import Column, Extra, Item, Links, Markup, Panel, Piece
+from ..values import as_number
+from .base import Capacity, Found, Number, PanelRule, Recorded
+from .layout import sections_fit, spread
 
 
-class Counted(Beside):
-    """The panels of pages of one platform, both ways. `address`: the target of an address."""
+class CountedRule(PanelRule, tag="counted"):
+    """Records at `at`, each names at `key` a page at the top of the menu at `location`.
 
-    def __init__(self, rule: PanelRule) -> None:
-        self.rule = rule
-        self.address: Callable[[str], Target] = lambda _: NOWHERE
+    They say at `columns` how many columns what stands below it is spread over, of `most-columns`;
+    markup `before` and `after` them, or a `body` instead of all, and a `tone`, one of `tones`. With
+    `pieces` the markup stands in a list of records: at `html`, and at `side` one of these three
+    words.
+    """
+
+    needs = ("at", "location", "key", "columns")
+    needs_pages = True
+
+    at: str = ""
+    location: str = ""
+    key: str = ""
+    columns: str = ""
+    most_columns: int | None = field(name="most-columns", default=None)
+    before: str = ""
+    after: str = ""
+    body: str = ""
+    pieces: str = ""
+    side: str = ""
+    html: str = ""
+    tone: str = ""
+    tones: list[str] = []
+
+    @property
+    def records_at(self) -> str:
+        """Where the records of panels beside the menus stand."""
+        return self.at
+
+    @property
+    def shown_at(self) -> str:
+        """The one location that panels open at."""
+        return self.location
+
+
+class Counted(Recorded):
+    """The panels of pages of one platform, both ways."""
+
+    words = "records that name a page, and over how many columns the pages below it go"
+    beside = True
+    of_pages = True
+
+    def __init__(self, rule: CountedRule) -> None:
+        super().__init__()
+        self.rule: CountedRule = rule
+        self.at = rule.at
 
     def capacity(self) -> Capacity:
         """What a panel can hold."""
@@ -56,7 +98,16 @@ class Counted(Beside):
 
     # Reading
 
-    def valid(self, records: list[Any], first: int) -> dict[str, int]:
+    def menus_read(self, found: Found) -> None:
+        """Only those records that were not read with their pages stay unread."""
+        held = found.records(self.rule.at)
+        if held is not None and self.folded:
+            at, records = held
+            left = [one for n, one in enumerate(records) if n not in self.folded]
+            again = found.extras[at].again
+            found.extras[at : at + 1] = [Extra(self.rule.at, left, again)] if left else []
+
+    def page_records(self, records: list[Any], first: int) -> dict[str, int]:
         """The records that are read as panels, by their page: those that say how as others do.
 
         The records before `first` stay as they are.
@@ -115,7 +166,7 @@ class Counted(Beside):
         said = self._markup(record) or {}
         return said.get(self.rule.body, ("", None))[1] is not None
 
-    def read(self, record: dict[str, Any], item: Item, place: str) -> None:
+    def page_read(self, record: dict[str, Any], item: Item, place: str) -> None:
         """Give an item its panel."""
         rule = self.rule
 
@@ -146,9 +197,7 @@ class Counted(Beside):
 
     # Writing
 
-    def record(
-        self, page: Any, item: Item, number: Callable[[int, str], None], place: str
-    ) -> dict[str, Any]:
+    def page_written(self, page: Any, item: Item, number: Number, place: str) -> dict[str, Any]:
         """The record of the panel of a page's item. `number` is told where each block went."""
         rule, panel = self.rule, item.panel
         assert panel is not None

@@ -13,13 +13,21 @@ from collections import Counter
 from collections.abc import Callable, Collection, Sequence
 from typing import Any, NamedTuple
 
+from msgspec import field
 from msgspec.structs import replace
 
 from ..errors import FormatError
 from ..model import NOWHERE, Column, Extra, Item, Links, Menu, Panel, Picture, Piece, Target
-from .bound import picture_of, record_of, without_none
-from .panels import Beside, Capacity, said_of_pictures, says_beside, unframed
-from .schema import BlockRule, PanelRule, PlaceRule
+from .base import Capacity, Found, PanelRule, Recorded, ToWrite
+from .blocks import (
+    BlockRule,
+    picture_of,
+    record_of,
+    said_of_pictures,
+    says_beside,
+    without_none,
+)
+from .layout import sections_of, unframed
 
 BEFORE = "before"
 """The fact of a picture that says before which column it stands, from 1."""
@@ -45,19 +53,67 @@ class Run(NamedTuple):
     items: list[Item]
 
 
-class Sheets(Beside):
-    """The sheets of one platform, both ways. `target` and `said` are those of `Bound`.
+class SequenceRule(PanelRule, tag="sequence"):
+    """Records at `at` stand between menus at `location`, where `sequence` names one by its `key`.
 
-    `menu`: the key by which the sequence names a menu.
+    Each has a `text`, says at `target` where it leads, and at `menus` which menu its columns and
+    links are; pictures are one of `blocks`, and may say `before` which column they stand, behind
+    the last where they do not. There may be `most` panels, `most-columns` in one, and
+    `most-pictures`.
     """
 
-    def __init__(self, rule: PanelRule) -> None:
-        self.rule = rule
+    needs = ("at", "location", "sequence", "key", "text", "target", "menus")
+    picture_facts = (BEFORE,)
+    in_sequence = True
+
+    at: str = ""
+    location: str = ""
+    sequence: str = ""
+    key: str = ""
+    text: str = ""
+    target: str = ""
+    menus: str = ""
+    blocks: list[BlockRule] = []
+    most: int | None = None
+    most_columns: int | None = field(name="most-columns", default=None)
+    most_pictures: int | None = field(name="most-pictures", default=None)
+
+    @property
+    def records_at(self) -> str:
+        """Where the records of panels beside the menus stand."""
+        return self.at
+
+    @property
+    def menus_at(self) -> str:
+        """Where these records name the menus that are their lists."""
+        return self.menus
+
+    @property
+    def shown_at(self) -> str:
+        """The one location that panels open at."""
+        return self.location
+
+    @property
+    def typed(self) -> Sequence[BlockRule]:
+        """The types of blocks that a profile names."""
+        return self.blocks
+
+
+class Sheets(Recorded):
+    """The sheets of one platform, both ways. `menu`: the key by which the sequence names a menu."""
+
+    words = "records that stand between menus, each with a menu of its own"
+    beside = True
+    lists = "all"
+    splits = True
+
+    def __init__(self, rule: SequenceRule) -> None:
+        super().__init__()
+        self.rule: SequenceRule = rule
+        self.at = rule.at
         self.picture: BlockRule | None = next(
             (b for b in rule.blocks if b.holds == "picture"), None
         )
-        self.target: Callable[[Any, str], Target] = lambda _, __: NOWHERE
-        self.said: Callable[[Target, str], Any] = lambda _, __: None
         self.menu = ""
 
     def capacity(self) -> Capacity:
@@ -116,6 +172,46 @@ class Sheets(Beside):
         return f"{self.rule.menus}/{TITLE}"
 
     # Reading
+
+    def menus_read(self, found: Found) -> None:
+        """Put sheets into the menus that they stand between."""
+        rule, here, menu_key = self.rule, found.sequence_at, found.menu_key
+        held, sequence = found.records(rule.at), found.sequence
+        if held is None or found.first is None or not menu_key or not isinstance(sequence, list):
+            return
+        self.menu = menu_key
+        locations, extras = found.locations, found.extras
+        elsewhere = Counter(
+            menu for other in locations if other.name != rule.location for menu in other.menus
+        )
+        keys = {menu.key: menu for menu, _ in found.menus}
+        left, stay, gone, runs = self.read(held[1], sequence, keys, elsewhere, found.first)
+        unread = [extra.value for extra in extras if extra.path == here]
+        extras[:] = [extra for extra in extras if extra.path not in (rule.at, here)]
+        if left:
+            extras.append(Extra(rule.at, left))
+        first = {*keys}  # each stands there once; again it is unread
+        for entry in stay:
+            key = entry.get(menu_key) if isinstance(entry, dict) else None
+            if isinstance(key, str) and key in first and len(entry) == 1:
+                first.remove(key)
+                continue
+            if entry in unread:
+                unread.remove(entry)
+            elif menu_key in entry:
+                continue
+            extras.append(found.unread(entry))
+        found.menus = [(menu, node) for menu, node in found.menus if menu.key not in gone]
+        nth = next(n for n, one in enumerate(locations) if one.name == rule.location)
+        mine = [menu for menu in locations[nth].menus if menu not in gone]
+        taken = {*keys}
+        for at, run in enumerate(runs):
+            key = key_of_run(found.place_key, taken)
+            taken.add(key)
+            made = found.made(key, f"{here}/{run.behind}")
+            found.menus.insert(at, (replace(made, items=run.items, stored=False), None))
+            mine.insert(run.behind + at, key)
+        locations[nth] = replace(locations[nth], menus=tuple(mine))
 
     def read(
         self,
@@ -274,6 +370,52 @@ class Sheets(Beside):
 
     # Writing
 
+    def menus_to_write(self, made: ToWrite) -> None:
+        """Take panels out of their items as sheets, and what is between them as menus."""
+        rule = self.rule
+        taken = {str(record.get(rule.key)) for record in made.records if isinstance(record, dict)}
+        for number, menu in made.menus:
+            keys = iter(made.parts.get(menu.key, ()))
+            parts = parts_of(menu.items)
+            if menu.key in made.runs:
+                del parts[0]  # a menu that there is none of
+                made.unstored[number] = made.runs[menu.key]
+            menu.items = []
+            entries = made.entries[menu.key] = []
+            first = True
+            for part in parts:
+                if isinstance(part, list):
+                    key = menu.key if first else next(keys)
+                    if first:
+                        menu.items = part
+                    else:
+                        made.lists.append((Menu(key, key, menu.title, part), None))
+                    entries.append({made.menu_key: key})
+                    first = False
+                    continue
+                entries.append({rule.sequence: self._write(part, made, taken)})
+
+    def _write(self, item: Item, made: ToWrite, taken: set[Any]) -> str:
+        """Write one panel as a sheet and its menu. Returns the key of the sheet."""
+        assert item.panel is not None
+        tree, items = key_of(item.panel), sections_of(item.panel)
+        # The id of an item is the key of a sheet only where it was one before.
+        key = wanted = item.id if item.id in made.keys else tree
+        count = 1
+        while key in taken:
+            count += 1
+            key = f"{wanted[:56]}-{count}"
+        taken.add(key)
+        where = f"{self.rule.at}/{len(made.records)}"
+        made.number(item.number, where)
+        pictures = self.picture.type if self.picture is not None else ""
+        for at, piece in enumerate(pieces_of(item.panel)):
+            made.number(piece.number, f"{where}/{pictures}/{at}")
+        made.records.append(self.record(item, key, tree))
+        menu = Menu(tree, tree, self.title(item), items, extras=self.of_menu(item))
+        made.lists.append((menu, None))
+        return key
+
     def record(self, item: Item, key: str, menu: str) -> dict[str, Any]:
         """The record of an item with a panel, whose menu has this key."""
         rule, panel = self.rule, item.panel
@@ -317,9 +459,9 @@ class Sheets(Beside):
         return next((e.value for e in item.extras if e.path == self.title_at), item.label)
 
 
-def key_of_run(place: PlaceRule, taken: Collection[str]) -> str:
-    """The key of what stands for a menu where sheets belong to none."""
-    key = made = place.key or place.name
+def key_of_run(key: str, taken: Collection[str]) -> str:
+    """The key of what stands for a menu where sheets belong to none, after that of its place."""
+    made = key
     count = 1
     while made in taken:
         count += 1

@@ -6,8 +6,10 @@ path to it, and is written back at the same place.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Mapping, Sequence
 from typing import Any
+
+from msgspec import field
 
 from ..containers.json import kind_of
 from ..errors import FormatError
@@ -16,56 +18,86 @@ from ..model import (
     Block,
     Column,
     Extra,
-    Form,
     Generated,
     Held,
     Item,
     Links,
     Markup,
-    MenuReference,
     Panel,
     Picture,
     Piece,
-    Products,
-    Target,
     Text,
-    Widget,
 )
-from .panels import LEADS, Beside, Capacity, said_of_pictures, sayable, says_beside, unframed
-from .schema import BlockRule, PanelRule
-
-HELD: dict[str, type[Held]] = {
-    "picture": Picture,
-    "text": Text,
-    "products": Products,
-    "markup": Markup,
-    "generated": Generated,
-    "form": Form,
-    "widget": Widget,
-    "menu": MenuReference,
-}
-"""The kinds of blocks beside `links` that a profile may name."""
-
-Make = Callable[[Any, str, Collection[str]], Item]
-"""An item of a record, its place, and facts that the record does not hold."""
-
-Write = Callable[[Item, bool], Any]
-"""The record of an item; with an id, or without one."""
+from .base import Capacity, Make, Number, PanelRule, Recorded, Write, sayable
+from .blocks import HELD, LEADS, BlockRule, said_of_pictures, says_beside
+from .layout import unframed
 
 
-class Cells(Beside):
-    """The cells of one platform, both ways.
+class CellsRule(PanelRule, tag="cells"):
+    """The record of an item holds at `at` what opens below it.
 
-    `language` is that of the texts that are given for each language, `address` gives the target of
-    an address.
+    That has a `style` (by the words in `styles`), says how it opens (at `opens-at`), and has either
+    `cells`, or `tabs` with a `label` and cells each; a cell has a `width` in twelfths and a `type`,
+    one of `blocks`. A tab may say where it leads at `address`, a line below its label at `note`,
+    and its own id at `id`; a cell that holds true at `off` is switched off. There may be `most`
+    columns in a panel.
     """
 
-    def __init__(self, rule: PanelRule) -> None:
-        self.rule = rule
-        self.address: Callable[[str], Target] = lambda address: Target("page", address=address)
+    needs_links = True
+    head_records = True
+
+    at: str = ""
+    style: str = ""
+    styles: dict[str, str] = {}
+    opens_at: str = field(name="opens-at", default="")
+    opens: dict[str, str] = {}
+    cells: str = ""
+    tabs: str = ""
+    label: str = ""
+    address: str = ""
+    note: str = ""
+    id: str = ""
+    off: str = ""
+    width: str = ""
+    type: str = ""
+    blocks: list[BlockRule] = []
+    most: int | None = None
+
+    @property
+    def off_at(self) -> str:
+        """The key by which parts of a panel say that they are switched off; empty without one."""
+        return self.off
+
+    @property
+    def named_styles(self) -> Mapping[str, str]:
+        """The words by which a panel says what style it has, with the style of each."""
+        return self.styles
+
+    @property
+    def typed(self) -> Sequence[BlockRule]:
+        """The types of blocks that a profile names."""
+        return self.blocks
+
+
+class Cells(Recorded):
+    """The cells of one platform, both ways."""
+
+    words = "typed cells in a grid of twelve columns, or in tabs"
+    in_item = True
+    shows_menus = True
+    empty_lists = "always"
+
+    def __init__(self, rule: CellsRule) -> None:
+        super().__init__()
+        self.rule: CellsRule = rule
+        self.at = rule.at
         self.by_type = {block.type: block for block in rule.blocks}
         self.by_kind = {block.holds: block for block in rule.blocks}
-        self.language = ""
+
+    @property
+    def pane_ids(self) -> bool:
+        """Whether panes have ids."""
+        return bool(self.rule.id)
 
     def capacity(self) -> Capacity:
         """What a panel can hold."""
@@ -111,7 +143,7 @@ class Cells(Beside):
 
     # Reading
 
-    def read(self, node: Any, item: Item, place: str, make: Make) -> None:
+    def item_read(self, node: Any, item: Item, place: str, make: Make) -> None:
         """Give an item the panel in its record, if there is one that these rules describe."""
         rule = self.rule
         held = node.get(rule.at) if isinstance(node, dict) else None
@@ -150,9 +182,7 @@ class Cells(Beside):
 
     # Writing
 
-    def write(
-        self, item: Item, write: Write, number: Callable[[int, str], None], place: str
-    ) -> dict[str, Any]:
+    def item_written(self, item: Item, write: Write, number: Number, place: str) -> dict[str, Any]:
         """The mapping that says a panel. `number` is told where each item and block went."""
         rule, panel = self.rule, item.panel
         assert panel is not None
@@ -212,7 +242,7 @@ class Cells(Beside):
         self,
         block: Block,
         write: Write,
-        number: Callable[[int, str], None],
+        number: Number,
         here: str,
     ) -> dict[str, Any]:
         kind = self.rule.type

@@ -9,8 +9,10 @@ anything else stays unread.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Sequence
 from typing import Any
+
+from msgspec import field
 
 from ..errors import FormatError
 from ..markup import links_in_text
@@ -18,6 +20,7 @@ from ..model import (
     NOWHERE,
     Block,
     Column,
+    Extra,
     Item,
     Links,
     Menu,
@@ -25,13 +28,19 @@ from ..model import (
     Panel,
     Picture,
     Piece,
-    Site,
-    Target,
     Text,
 )
-from .cells import HELD
-from .panels import LEADS, Beside, Capacity, said_of_pictures, says_beside, unframed
-from .schema import BlockRule, PanelRule
+from .base import Capacity, Found, PanelRule, Recorded, ToWrite, put, step
+from .blocks import (
+    HELD,
+    BlockRule,
+    picture_of,
+    record_of,
+    said_of_pictures,
+    says_beside,
+    without_none,
+)
+from .layout import unframed
 
 NO_TEXT = "\0"
 """What stands for the text of a record that has none: no label is that."""
@@ -40,46 +49,77 @@ FORM = "markdown"
 """How texts are written."""
 
 
-def records_at(site: Site, path: str) -> list[Any]:
-    """The records of a list that were not read, as they stand beside the menus of a site."""
-    for extra in site.extras:
-        if extra.path == path and isinstance(extra.value, list):
-            return list(extra.value)
-    return []
+class BoundRule(PanelRule, tag="bound"):
+    """Records at `at` are tied by the text at `text` to a top item of the menu at `location`.
 
-
-def step(record: Any, path: str) -> Any:
-    """What stands at a path of a record, None where nothing does."""
-    for key in path.split("/") if path else ():
-        record = record.get(key) if isinstance(record, dict) else None
-    return record if path else None
-
-
-def put(record: dict[str, Any], path: str, value: Any) -> None:
-    """Let something stand at a path of a record."""
-    *heads, last = path.split("/")
-    for key in heads:
-        record = record.setdefault(key, {})
-    record[last] = value
-
-
-class Bound(Beside):
-    """The panels of one platform that are bound by a text, both ways.
-
-    `target` reads what a record says of where it leads, `said` writes it; `address` gives the
-    target of an address.
+    Where others have that text, they are tied by its place, from 1, at `place`. They show the menus
+    named at `menus`; `columns` is the key of their columns, lists of mappings of one key, a type of
+    `blocks`. There may be `most` panels, `most-columns` in one, and `most-blocks`.
     """
 
-    def __init__(self, rule: PanelRule) -> None:
-        self.rule = rule
+    needs = ("at", "location", "text", "columns", "menus")
+    needs_links = True
+    tied = True
+
+    at: str = ""
+    text: str = ""
+    place: str = ""
+    location: str = ""
+    menus: str = ""
+    columns: str = ""
+    blocks: list[BlockRule] = []
+    most: int | None = None
+    most_columns: int | None = field(name="most-columns", default=None)
+    most_blocks: int | None = field(name="most-blocks", default=None)
+
+    def tie_of(self, record: Any) -> tuple[Any, Any]:
+        """The text that ties a record to an item, and the place of that, if it says one."""
+        return step(record, self.text), step(record, self.place)
+
+    @property
+    def records_at(self) -> str:
+        """Where the records of panels beside the menus stand."""
+        return self.at
+
+    @property
+    def menus_at(self) -> str:
+        """Where these records name the menus that are their lists."""
+        return self.menus
+
+    @property
+    def shown_at(self) -> str:
+        """The one location that panels open at."""
+        return self.location
+
+    @property
+    def typed(self) -> Sequence[BlockRule]:
+        """The types of blocks that a profile names."""
+        return self.blocks
+
+
+class Bound(Recorded):
+    """The panels of one platform that are bound by a text, both ways."""
+
+    words = "records beside the menus, tied to a top item by its text"
+    beside = True
+    lists = "each"
+    titles = True
+    empty_lists = "encoding"
+
+    def __init__(self, rule: BoundRule) -> None:
+        super().__init__()
+        self.rule: BoundRule = rule
+        self.at = rule.at
         self.by_type = {block.type: block for block in rule.blocks}
         self.by_kind = {block.holds: block for block in rule.blocks}
         # All menus by their keys, and the keys of those that can be lists of one panel.
         self.menus: dict[str, Menu] = {}
         self.whole: set[str] = set()
-        self.target: Callable[[Any, str], Target] = lambda _, __: NOWHERE
-        self.address: Callable[[str], Target] = lambda _: NOWHERE
-        self.said: Callable[[Target, str], Any] = lambda _, __: None
+
+    @property
+    def by_label(self) -> bool:
+        """Whether panels open from labels alone, which no other top item may then have."""
+        return not self.rule.place
 
     def capacity(self) -> Capacity:
         """What a panel can hold."""
@@ -130,6 +170,23 @@ class Bound(Beside):
         return isinstance(held, Picture) and says_beside(held) <= set(self.capacity().says)
 
     # Reading
+
+    def menus_read(self, found: Found) -> None:
+        """Give items the panels that stand beside the menus, and take out what is in these."""
+        rule = self.rule
+        held = found.records(rule.at)
+        if held is None or found.first is None:
+            return
+        at, records = held
+        shown = {ident for place in found.locations for ident in place.menus}
+        bar = next((place.menus for place in found.locations if place.name == rule.location), ())
+        top = [item for menu, _ in found.menus if menu.id in bar for item in menu.items]
+        keys = {menu.key: menu for menu, _ in found.menus}
+        placed = {menu.key for menu, _ in found.menus if menu.id in shown}
+        stay, gone = self.read(records, top, keys, placed, found.first)
+        again = found.extras[at].again
+        found.extras[at : at + 1] = [Extra(rule.at, stay, again)] if stay else []
+        found.menus = [(menu, node) for menu, node in found.menus if menu.key not in gone]
 
     def read(
         self,
@@ -259,6 +316,30 @@ class Bound(Beside):
 
     # Writing
 
+    def menus_to_write(self, made: ToWrite) -> None:
+        """Take panels out of their items into records, and their lists into menus."""
+        rule = self.rule
+        for _, menu in made.menus:
+            texts = Counter(item.label for item in menu.items)
+            for at, item in enumerate(menu.items):
+                panel = item.panel
+                if panel is None:
+                    continue
+                for n, column in enumerate(panel.columns):
+                    for m, block in enumerate(column.blocks):
+                        if isinstance(block, Links):
+                            title = block.heading.label if block.heading is not None else ""
+                            list_ = Menu(block.key, block.key, title, block.items)
+                            made.lists.append((list_, block.heading))
+                        else:
+                            here = f"{rule.at}/{len(made.records)}/{rule.columns}/{n}/{m}"
+                            made.number(block.number, here)
+                number = at + 1 if texts[item.label] > 1 and rule.place else None
+                record = self.record(item.label, number, panel)
+                made.records.append(record | self.said_further(item))
+                item.extras = self.bare(item).extras
+                item.panel, item.children = None, []
+
     def record(self, text: str, place: int | None, panel: Panel) -> dict[str, Any]:
         """The record of the panel of an item; with the place of that, from 1, if it is needed."""
         made: dict[str, Any] = {}
@@ -281,40 +362,3 @@ class Bound(Beside):
         assert isinstance(held, Picture)
         rule = self.by_kind["picture"]
         return {rule.type: record_of(held, rule, self.said)}
-
-
-def without_none(value: Any) -> Any:
-    """A value without the keys that say nothing."""
-    if isinstance(value, list):
-        return [without_none(inner) for inner in value]
-    if isinstance(value, dict):
-        return {key: without_none(inner) for key, inner in value.items() if inner is not None}
-    return value
-
-
-def picture_of(held: Any, rule: BlockRule, target: Callable[[Any, str], Target]) -> Picture | None:
-    """The picture of a record; None where it is none. `target` reads where it leads."""
-    if not isinstance(held, dict):
-        return None
-    values = {fact: held.get(key) for fact, key in rule.fields.items() if fact != "before"}
-    leads = {name: values.pop(fact, None) for fact, name in LEADS.items()}
-    source = values.pop("source", None)
-    if not isinstance(source, str) or not all(isinstance(v, str | None) for v in values.values()):
-        return None
-    keys = {name: rule.fields.get(fact, "") for fact, name in LEADS.items()}
-    made = {name: target(to, keys[name]) for name, to in leads.items() if to is not None}
-    return Picture(source, **values, **made)  # type: ignore[arg-type]
-
-
-def record_of(
-    picture: Picture, rule: BlockRule, said: Callable[[Target, str], Any]
-) -> dict[str, Any]:
-    """The record of a picture. `said` writes where it leads."""
-    made: dict[str, Any] = {}
-    for fact, key in rule.fields.items():
-        leads = getattr(picture, LEADS[fact]) if fact in LEADS else None
-        if leads is not None:
-            made[key] = said(leads, key)
-        elif fact not in LEADS and fact != "before" and getattr(picture, fact) is not None:
-            made[key] = getattr(picture, fact)
-    return made
