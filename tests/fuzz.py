@@ -37,12 +37,12 @@ from ypsiform import document, migrate
 from ypsiform.containers import container
 from ypsiform.decisions import DEPTHS, LANGUAGES
 from ypsiform.demo import DATA
+from ypsiform.draft import drafted
 from ypsiform.errors import AuditError, UnprovenError, YpsiformError
 from ypsiform.first_profile import ONLY_READ, first_profile
 from ypsiform.fit import Options
 from ypsiform.fit.work import CLASHES, UNMATCHED
 from ypsiform.migrate import all_findings, convert, read
-from ypsiform.plan.draft import drafted
 from ypsiform.plan.file import VERSION, PlanFile, read_plan
 from ypsiform.profiles.load import every, load, parsed
 from ypsiform.report import json as report

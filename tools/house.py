@@ -68,6 +68,17 @@ def _named(node: ast.AST, package: str, known: dict[str, Path]) -> Iterator[str]
                 yield inner if inner in known else base
 
 
+def packages(path: Path) -> set[str]:
+    """The packages that a file imports, late imports as well."""
+    found: set[str] = set()
+    for node, _ in _statements(ast.parse(path.read_text("utf-8")), late=False):
+        if isinstance(node, ast.Import):
+            found |= {alias.name.partition(".")[0] for alias in node.names}
+        elif isinstance(node, ast.ImportFrom) and node.module and not node.level:
+            found.add(node.module.partition(".")[0])
+    return found
+
+
 def circles(edges: Iterator[Import]) -> list[list[str]]:
     """Sets of modules that import each other round about, late imports as well, longest first."""
     below: dict[str, set[str]] = {}

@@ -7,11 +7,10 @@ from collections import Counter
 from collections.abc import Collection
 
 from .addresses import Hosts, normal_tail
+from .bars import wide
 from .column_words import column_words
 from .effort import identity
 from .findings import Cover, Finding, enumerated, notice
-from .fit.bars import wide
-from .fit.extras import content_paths, reached_paths
 from .languages import inside, nested, parallel
 from .model import (
     Content,
@@ -30,6 +29,7 @@ from .model import (
 from .profiles.places import beside
 from .profiles.read import spell
 from .profiles.schema import Profile
+from .reach import content_paths, reached_paths
 from .unread import Unread, fields_of
 from .visibility import Seen
 

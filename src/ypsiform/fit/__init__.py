@@ -1,11 +1,12 @@
 """Fitting: a source's menus into what a destination can hold, every loss reported.
 
 One module a concern: `places`, `keys`, `depth`, `panels` with `shape` and `blocks`, `kinds` and
-`links`, `labels`, `traits`, `languages`, `joined`, `secondary`, `extras`, `bars`, `seen`.
+`links`, `labels`, `traits`, `languages`, `joined`, `secondary`, `extras`, `seen`.
 """
 
 from __future__ import annotations
 
+from ..bars import wide
 from ..facts import NEW, extra_fact, pointed_to
 from ..findings import EVERY, Cover, notice
 from ..model import Item, Menu, Rows, Site, rows_of, targets_of
@@ -13,7 +14,7 @@ from ..profiles.pages import can_fill, levels_of
 from ..profiles.places import sequences_of
 from ..profiles.records import can_write
 from ..survey import formulas
-from . import bars, depth, extras, joined, keys, languages, panels, places, seen
+from . import depth, extras, joined, keys, languages, panels, places, seen
 from .kinds import Targets
 from .work import KEPT, MADE, Fate, Fitted, Options, Work
 
@@ -79,7 +80,7 @@ def fit(work: Work) -> Fitted:
     _tell_unused(work, targets, rows)
     if work.profile.container == "csv" and not work.same_file:
         work.notices += formulas(site, rows, work.source.file)
-    bars.wraps(work, site)
+    work.notices += wide(work.profile, work.theme, site, work.options.font, work.source.file)
     _weigh_replaced(work, rows)
     return Fitted(
         menus=work.fates,

@@ -11,6 +11,10 @@ from collections.abc import Mapping, Sequence
 from itertools import pairwise
 from typing import NamedTuple
 
+from msgspec import Struct
+
+from ..model import Location
+
 ORDER = ("columns", "lift", "menu", "gather", "drop", "keep")
 """The choices, in the order in which ties go."""
 
@@ -18,6 +22,19 @@ EXACT = 2000
 """Branches up to which the optimum is exact where a limit binds."""
 
 _TIE = 1e-7
+
+
+class Branch(Struct):
+    """One branch: its row, the choice for it, and what each choice costs, in weighted steps.
+
+    `place` is the location of the secondary menu, where that is the choice.
+    """
+
+    row: int
+    choice: str
+    costs: dict[str, float]
+    gap: float = 0.0
+    place: Location | None = None
 
 
 class Option(NamedTuple):

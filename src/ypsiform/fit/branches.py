@@ -9,30 +9,15 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from typing import NamedTuple
 
-from msgspec import Struct
-
 from ..addresses import Hosts
 from ..decisions import ChoiceError, Steps
 from ..effort import efforts, own_effort
 from ..encodings import Encoding
 from ..model import Item, Location, Rows, label_of, targets_of
 from . import columns, panels, secondary
-from .best import Option, choose
+from .best import Branch, Option, choose
 from .kinds import Targets
 from .work import Fate, Work
-
-
-class Branch(Struct):
-    """One branch: its row, the choice for it, and what each choice costs, in weighted steps.
-
-    `place` is the location of the secondary menu, where that is the choice.
-    """
-
-    row: int
-    choice: str
-    costs: dict[str, float]
-    gap: float = 0.0
-    place: Location | None = None
 
 
 def weights(work: Work) -> list[float]:

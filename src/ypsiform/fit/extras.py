@@ -7,12 +7,12 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from ..addresses import Hosts
 from ..facts import extra_fact, of_content
 from ..findings import Cover
-from ..model import EVERYONE, Extra, Item, Piece, Rows, Site, rows_of, targets_of
+from ..model import EVERYONE, Extra, Item, Piece, rows_of, targets_of
 from ..profiles.places import beside
 from ..profiles.read import spell
+from ..reach import content_paths, reached_paths
 from ..unread import Unread, fields_of, words
 from .kinds import Targets
 from .work import Work
@@ -55,23 +55,6 @@ def unread(work: Work, written: list[Item | Piece]) -> None:
             origin=first.place,
         )
         loss.places = tuple(one.place for one in field.members)
-
-
-def content_paths(site: Site, hosts: Hosts) -> set[str]:
-    """The normalised paths of the contents of a site."""
-    return {hosts.read(content.path).path for content in site.contents if content.path}
-
-
-def reached_paths(site: Site, rows: Rows, hosts: Hosts) -> set[str]:
-    """The normalised paths of the pages that items and blocks lead to."""
-    paths = {(content.kind, content.id): content.path for content in site.contents}
-    found: set[str] = set()
-    for thing in rows.things:
-        for target in targets_of(thing):
-            address = target.address or paths.get((target.kind, target.content or ""))
-            if address is not None:
-                found.add(hosts.read(address).path)
-    return found
 
 
 def _of_site(work: Work) -> Iterator[Unread]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Mapping
-from typing import TYPE_CHECKING, Any, Protocol
+from typing import Any, Protocol
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -33,9 +33,7 @@ from ..profiles.read import spell
 from ..profiles.records import plain
 from ..profiles.schema import Limits, Profile, Theme
 from ..visibility import Seen, shown_levels
-
-if TYPE_CHECKING:
-    from .branches import Branch
+from .best import Branch
 
 MADE = -(10**12)
 """Numbers of items that a rule made are `MADE` less a count."""

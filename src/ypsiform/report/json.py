@@ -10,7 +10,7 @@ from ..addresses import Hosts
 from ..containers import json
 from ..effort import efforts, mean, reached
 from ..findings import Finding
-from ..fit.branches import Branch
+from ..fit.best import Branch
 from ..migrate import Migration, Surveyed, count_facts
 from ..model import Item, path_to
 

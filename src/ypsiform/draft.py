@@ -8,16 +8,16 @@ from collections.abc import Iterator
 from textwrap import wrap
 from typing import Any, NamedTuple
 
-from ..decisions import LinkChoice, Pair
-from ..effort import USUAL, Measure
-from ..findings import Finding
-from ..fit.keys import legal
-from ..fit.work import Fate
-from ..migrate import Migration
-from ..model import Item, Menu, rows_of, targets_of
-from ..profiles.schema import KeyRule
-from .file import VERSION, MenuPart, MigrationPlan, PlanFile
-from .links import rows_of_links, write_links
+from .decisions import LinkChoice, Pair
+from .effort import USUAL, Measure
+from .findings import Finding
+from .fit.keys import legal
+from .fit.work import Fate
+from .migrate import Migration
+from .model import Item, Menu, rows_of, targets_of
+from .plan.file import VERSION, MenuPart, MigrationPlan, PlanFile
+from .plan.links import rows_of_links, write_links
+from .profiles.schema import KeyRule
 
 OFF = ("read.hidden", "access.switched-off")
 ABOUT_ITEMS = ("read.double", "read.parked", *OFF, "read.gone")

@@ -5,18 +5,11 @@ from __future__ import annotations
 from io import BytesIO
 from typing import Any
 
-from ..errors import FormatError
-from ..findings import Finding, notice
-from ..model import Item, Menu, Site
-from ..profiles.places import places_of
-from ..profiles.schema import Profile, RowRule, Theme
-from .work import Work
-
-
-def wraps(work: Work, site: Site) -> None:
-    """Say which items no longer fit on the row of their location; see `wide`."""
-    theme, file = work.theme, work.source.file
-    work.notices += wide(work.profile, theme, site, work.options.font, file)
+from .errors import FormatError
+from .findings import Finding, notice
+from .model import Item, Menu, Site
+from .profiles.places import places_of
+from .profiles.schema import Profile, RowRule, Theme
 
 
 def wide(

@@ -1,0 +1,63 @@
+"""How the house is laid out: nothing imports round about, and nothing imports upwards."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+ROOT = Path(__file__).parent.parent
+sys.path.insert(0, str(ROOT / "tools"))
+
+import house  # noqa: E402  (a script beside the package)
+
+ORDER = [
+    *("errors", "text", "values", "model", "column_words"),
+    *("markup", "addresses", "order", "visibility", "facts", "findings", "decisions", "effort"),
+    *("containers", "files", "record", "languages", "reach", "unread"),
+    *("encodings", "profiles", "bars", "recognise", "document", "guess"),
+    *("survey", "fit", "audit", "plan", "migrate"),
+    *("draft", "first_profile", "report", "demo", "standins", "cli", "__main__"),
+]
+"""The parts of the package, from the bottom up: each imports from those before it alone."""
+
+KNOWN = house.modules(ROOT / "src")
+EDGES = list(house.imports(KNOWN))
+
+
+def part(module: str) -> str:
+    names = module.split(".")
+    return names[1] if len(names) > 1 else ""
+
+
+def test_every_part_has_its_place() -> None:
+    assert {part(name) for name in KNOWN} == {"", *ORDER}
+
+
+def test_nothing_imports_round_about() -> None:
+    assert house.circles(iter(EDGES)) == []
+
+
+def test_nothing_imports_upwards() -> None:
+    rank = {name: at for at, name in enumerate(ORDER)}
+    wrong = [
+        f"{edge.module} imports {edge.of}"
+        for edge in EDGES
+        if part(edge.of) and rank[part(edge.module)] < rank[part(edge.of)]
+    ]
+    assert wrong == []
+
+
+def test_stand_ins_import_nothing_of_ours() -> None:
+    own = [edge for edge in EDGES if part(edge.module) == "standins"]
+    assert {part(edge.of) for edge in own} == {"standins"}
+
+
+def test_the_core_knows_no_terminal() -> None:
+    shown = {"click", "rich", "flask", "jinja2"}
+    for name, path in KNOWN.items():
+        if part(name) not in ("cli", "report", "standins", "__main__"):
+            assert not shown & house.packages(path), name
+
+
+def test_nobody_asks_what_encoding_it_is() -> None:
+    assert house.asked(iter(KNOWN.values()), house.ENCODINGS) == 0
