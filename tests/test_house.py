@@ -15,7 +15,7 @@ ORDER = [
     *("markup", "addresses", "order", "visibility", "facts", "findings", "decisions", "effort"),
     *("containers", "files", "record", "languages", "reach", "unread"),
     *("encodings", "profiles", "bars", "recognise", "document", "guess"),
-    *("survey", "fit", "audit", "plan", "migrate"),
+    *("survey", "fit", "audit", "plan", "job", "migrate"),
     *("draft", "first_profile", "report", "demo", "standins", "cli", "__main__"),
 ]
 """The parts of the package, from the bottom up: each imports from those before it alone."""

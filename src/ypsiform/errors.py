@@ -41,6 +41,10 @@ class RefusedError(YpsiformError):
     """The work was refused as asked: an option forbids the result."""
 
 
+class AskedError(YpsiformError):
+    """What is asked for cannot be meant, before any file is looked at."""
+
+
 class AuditError(YpsiformError):
     """The file written and the findings disagree: a fault of Ypsiform, and nothing is kept."""
 

@@ -26,6 +26,7 @@ from .fit.extras import adapted as adapted_extras
 from .fit.inventory import addresses as inventory
 from .fit.kinds import wanted_of
 from .fit.work import KEPT, MADE, Earlier, Fate
+from .job import Job
 from .model import NOWHERE, Content, Extra, Item, Location, Rows, Site, number
 from .plan.file import MigrationPlan
 from .profiles.documents import adapted, becomes
@@ -198,20 +199,39 @@ def convert(
     record: Record | None = None,
     tell: Progress = silent,
 ) -> Migration:
-    """Convert an export. Raises `AuditError` where the account does not add up.
+    """Convert an export: `run` of a job that is said in words of its own. See `Job`.
 
-    `to` and `from_` are platforms by name, or profiles that are in no file yet.
-    `settings` are those of the destination's profile, `nav` the CSS selector of what is read of a
-    page, `plan` the decisions of a specialist, `links` a table of where links lead, or `decided`
-    what one says, `redirects` a table of old addresses and new ones, `record` that of an earlier
-    run into the destination.
+    So many parameters, since each is one thing that may be asked, and most callers ask for one.
     """
+    return run(
+        Job(
+            data=data,
+            file=file,
+            to=to,
+            from_=from_,
+            into=into,
+            options=options or Options(),
+            settings=settings or {},
+            nav=nav,
+            plan=plan,
+            links=links,
+            decided=decided or {},
+            redirects=redirects,
+            record=record,
+        ),
+        tell,
+    )
+
+
+def run(job: Job, tell: Progress = silent) -> Migration:
+    """Do what a job asks. Raises `AuditError` where the account does not add up."""
+    to, into, record = job.to, job.into, job.record
     profile, theme = (to, None) if isinstance(to, Profile) else find(to)
     own_theme = profile.theme(theme)
     if own_theme is not None and own_theme.read_only:
         raise RefusedError(f"{to} is read and never written: {own_theme.read_only.rstrip('.')}")
-    writing = chosen_settings(profile, settings or {})
-    source, tree = read(data, file, from_, tell, nav)
+    writing = chosen_settings(profile, job.settings)
+    source, tree = read(job.data, job.file, job.from_, tell, job.nav)
     if profile.id == document.ID:
         if into is not None:
             raise RefusedError("a document is written whole, and nothing is written into one")
@@ -257,7 +277,7 @@ def convert(
         profile,
         chosen,
         standing,
-        options or Options(),
+        job.options,
         base is not None,
     )
     work.earlier = earlier
@@ -270,9 +290,10 @@ def convert(
                 "in the form that it has",
                 file=standing.site.file,
             )
-    if redirects is not None:
-        decided = {**_redirected(work, redirects), **(decided or {})}
-    fitted = _fitted(work, plan, links, decided or {})
+    decided = dict(job.decided)
+    if job.redirects is not None:
+        decided = {**_redirected(work, job.redirects), **decided}
+    fitted = _fitted(work, job.plan, job.links, decided)
 
     tell("writing")
     made = [

@@ -6,7 +6,6 @@ import os
 from pathlib import Path
 
 import click
-from msgspec.structs import replace
 
 from ..errors import FileError, FormatError, RefusedError
 from ..files import (
@@ -19,14 +18,15 @@ from ..files import (
     write_all,
 )
 from ..findings import SEVERITIES, Severity
-from ..migrate import Migration, convert, recorded
+from ..job import FILES, Request, record_name
+from ..migrate import Migration, recorded, run
 from ..plan.file import MigrationPlan
 from ..profiles.files import SEVERAL
 from ..profiles.load import find, profile_file
 from ..record import read_record, sha256, to_bytes
 from .common import force_option, json_option, progress, put, say, show, style, width
 from .draft import PLAN
-from .job import FILES, Job, file_of, job_options, record_name, record_of
+from .job import job_options
 
 
 @click.command("convert", short_help="Write the import file and show the losses.")
@@ -51,68 +51,50 @@ from .job import FILES, Job, file_of, job_options, record_name, record_of
 @force_option
 def command(
     export: str | None,
-    job: Job,
+    asked: Request,
     plan_file: str | None,
     output: str | None,
     report: tuple[str, ...],
     fail_on: Severity | None,
     backup: str | None,
-    strict_links: bool,
     as_json: bool,
     force: bool,
 ) -> int:
     """Write the menus of EXPORT in the import format of another platform."""
     plan: MigrationPlan | None = None
-    links: tuple[bytes, str] | None = None
     if plan_file is not None:
         from ..plan.file import read_plan
 
         if is_folder(plan_file) and os.path.exists(inside := os.path.join(plan_file, PLAN)):
             plan_file = inside
         plan = read_plan(read_bytes(plan_file), plan_file)
-        job.under(plan)
+        asked.under(plan)
         export = export or plan.path(plan.says.export)
         output = output or plan.path(plan.says.output)
-        links = file_of(plan.path(plan.says.links))
-    if job.to is None and export is not None and plan is None and export.endswith(".toml"):
+    if asked.to is None and export is not None and plan is None and export.endswith(".toml"):
         raise click.UsageError(
             f"name the destination platform with --to; or, if {export} is a plan, convert by it "
             f"with --plan {export}."
         )
-    export, to, output = _named(export, job.to, output)
-    into = job.into
+    export, to, output = _named(export, asked.to, output)
+    into = asked.into
     if backup is not None and into is None:
         raise click.UsageError("--backup keeps what --into held, and there is no --into.")
     kept = (backup,) if backup is not None else ()
     again = plan is not None and _as_it_was_written(output)
     _check(export, into, to, output, report, kept, as_json, force or again)
     named = plan.path(plan.says.links) if plan is not None else None
-    files = (getattr(job, name) for name in FILES)
-    profiles = (profile_file(job.from_), profile_file(job.to))
+    files = (getattr(asked, name) for name in FILES)
+    profiles = (profile_file(asked.from_), profile_file(asked.to))
     read = (export, plan_file, named, *files, *profiles)
     check_apart((output, record_name(output), *report, *kept), read)
     if plan is not None:
         _say_outside(plan.folder, output)
     _check_record(output, force)
     data = read_bytes(export)
-    standing = file_of(into)
-    options = replace(job.options(plan), strict_links=strict_links)
+    job = asked.job(data, export, output, plan)
     with progress(len(data)) as tell:
-        migration = convert(
-            data,
-            export,
-            to,
-            from_=job.from_,
-            into=standing,
-            options=options,
-            settings=job.chosen_settings(to, output),
-            nav=job.nav,
-            plan=plan,
-            links=links,
-            redirects=file_of(job.redirects),
-            record=record_of(job, output),
-            tell=tell,
-        )
+        migration = run(job, tell)
     if not migration.source.site.menus and not migration.source.site.contents:
         raise RefusedError("there is no menu in it, and so nothing to convert", file=export)
     outputs = {output: migration.data}
@@ -121,14 +103,14 @@ def command(
         for name in outputs:
             check_output(name, force, inside=output)
         check_apart(outputs, read)
-    if backup is not None and standing is not None:
-        outputs[backup] = standing[0]
+    if backup is not None and job.into is not None:
+        outputs[backup] = job.into[0]
     hashes = {
         "source": sha256(data),
         "plan": sha256(read_bytes(plan_file)) if plan_file is not None else None,
-        "links": sha256(links[0]) if links is not None else None,
-        "into": sha256(standing[0]) if standing is not None else None,
-        "profile": sha256(_profile(job.from_)),
+        "links": sha256(job.links[0]) if job.links is not None else None,
+        "into": sha256(job.into[0]) if job.into is not None else None,
+        "profile": sha256(_profile(asked.from_)),
         "output": sha256(migration.data),
     }
     kept_as = record_name(output) if output != STANDARD else None
@@ -146,7 +128,7 @@ def command(
     elif output != STANDARD:
         from ..report.terminal import migration_lines
 
-        if job.from_ is None:
+        if asked.from_ is None:
             say(f"{export} is {migration.source.called}.")
         profile, theme = find(to)
         if theme is None and len(profile.themes) > 1 and into is None:

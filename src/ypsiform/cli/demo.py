@@ -9,6 +9,7 @@ import click
 from ..demo import contents
 from ..errors import FileError
 from ..files import check_output, write_all
+from ..job import record_name
 from ..migrate import all_findings, convert, read, recorded
 from ..record import sha256, to_bytes
 from ..report import json
@@ -20,7 +21,6 @@ from ..report.terminal import (
     survey_lines,
 )
 from .common import force_option, show, style, width
-from .job import record_name
 
 
 @click.command("demo", short_help="Write the demo data and run the whole example.")

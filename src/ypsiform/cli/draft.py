@@ -8,14 +8,15 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
+from msgspec.structs import replace
 
-from ..decisions import LinkChoice, Pair
 from ..errors import FileError, FormatError
 from ..files import check_apart, read_bytes, write_all
-from ..migrate import Migration, Progress, convert, silent
+from ..job import DECIDED, FILES, Request, relative
+from ..migrate import run
 from ..profiles.load import find, profile_file, split_platform
 from .common import progress, say
-from .job import DECIDED, FILES, Job, file_of, job_options, record_of, relative
+from .job import job_options
 
 if TYPE_CHECKING:
     from ..plan.file import MigrationPlan
@@ -37,7 +38,7 @@ PLAN, LINKS = "migration.toml", "links.csv"
 )
 @click.option("--force", is_flag=True, help="Forget what an earlier draft and its edits say.")
 def command(
-    export: str, job: Job, output: str | None, accept_above: float | None, force: bool
+    export: str, asked: Request, output: str | None, accept_above: float | None, force: bool
 ) -> None:
     """Write migration.toml and links.csv: what Ypsiform would decide about EXPORT, and why.
 
@@ -53,16 +54,16 @@ def command(
     if plan is not None:
         if plan.says.export is None:
             raise FormatError("the plan names no export to draft from", file=plan.file)
-        job.under(plan)
+        asked.under(plan)
         output = output or str(plan.folder)
         export = plan.path(plan.says.export) or ""
     if output is None:
         raise click.UsageError("name the folder for the files with -o.")
-    if job.to is None:
+    if asked.to is None:
         raise click.UsageError("name the destination platform with --to.")
-    to, folder = job.to, Path(output)
-    files = (getattr(job, name) for name in FILES)
-    profiles = (profile_file(job.from_), profile_file(job.to))
+    to, folder = asked.to, Path(output)
+    files = (getattr(asked, name) for name in FILES)
+    profiles = (profile_file(asked.from_), profile_file(asked.to))
     check_apart((str(folder / PLAN), str(folder / LINKS)), (export, *files, *profiles))
     data = read_bytes(export)
     old, table = None, b""
@@ -73,47 +74,28 @@ def command(
         named = old.path(old.says.links or LINKS) or ""
         table = read_bytes(named) if Path(named).exists() else b""
         for name in DECIDED:
-            setattr(job, name, getattr(job, name) or getattr(old.says, name))
+            setattr(asked, name, getattr(asked, name) or getattr(old.says, name))
         for name in FILES:
-            setattr(job, name, getattr(job, name) or old.path(getattr(old.says, name)))
-    standing, moved = file_of(job.into), file_of(job.redirects)
-    options = job.options(old)
-    settings = job.chosen_settings(to, "")
-
-    def run(decided: dict[Pair, LinkChoice], tell: Progress = silent) -> Migration:
-        return convert(
-            data,
-            export,
-            to,
-            from_=job.from_,
-            into=standing,
-            options=options,
-            settings=settings,
-            nav=job.nav,
-            redirects=moved,
-            decided=decided,
-            record=record_of(job, None),
-            tell=tell,
-        )
-
+            setattr(asked, name, getattr(asked, name) or old.path(getattr(old.says, name)))
+    job = asked.job(data, export, None, old, {})
     with progress(len(data)) as tell:
-        done = run({}, tell)
+        done = run(job, tell)
     decided = edits(table, str(folder / LINKS), done.fitted) if table else {}
     if decided:
-        done = run(decided)
+        done = run(replace(job, decided=decided))
     source = done.source.site
     platform = source.platform + (f"/{source.theme}" if source.theme else "")
     theme = done.fitted.theme
-    says = job.told(folder)
+    says = asked.told(folder)
     says.export = relative(export, folder)
     says.from_ = says.from_ or ("ypsiform" if done.source.document else platform)
     if split_platform(to)[1] is None and theme:
         says.to = f"{says.to}/{theme}"
-    says.output = "import" + (Path(job.into).suffix if job.into else "")
-    says.effort = options.measure
+    says.output = "import" + (Path(asked.into).suffix if asked.into else "")
+    says.effort = job.options.measure
     made = drafted(done, says, old, decided, find(to)[0].locations.declare, accept_above)
     _write(folder, {PLAN: made.plan, LINKS: made.links}, force)
-    if job.from_ is None:
+    if asked.from_ is None:
         say(f"{export} is {done.source.called}.")
     say(f"Written: {folder / PLAN}, {folder / LINKS}")
     say(f"Look at them, then: ypsiform convert --plan {folder / PLAN}")
