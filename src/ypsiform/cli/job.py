@@ -9,6 +9,7 @@ from typing import Any
 import click
 
 from ..decisions import DEPTHS, LANGUAGES
+from ..errors import AskedError
 from ..fit.work import CLASHES, UNMATCHED
 from ..job import Request
 from .common import from_option, nav_option
@@ -93,7 +94,10 @@ def job_options(command: Callable[..., Any]) -> Callable[..., Any]:
     def collected(**given: Any) -> Any:
         names = [name for name in Request.__struct_fields__ if name in given]
         asked = Request(**{name: given.pop(name) for name in names})
-        return command(asked=asked, **given)
+        try:
+            return command(asked=asked, **given)
+        except AskedError as error:
+            raise click.UsageError(error.message) from None
 
     for option in reversed(OPTIONS):
         collected = option(collected)

@@ -10,7 +10,7 @@ from typing import Any, NoReturn
 import click
 
 from .. import __version__
-from ..errors import AskedError, AuditError, UnprovenError, YpsiformError
+from ..errors import AuditError, UnprovenError, YpsiformError
 from ..text import safe
 from .common import say
 
@@ -91,9 +91,6 @@ def main(arguments: list[str] | None = None) -> None:
         if len(error.problems) > 20:
             say(f"  - … and {len(error.problems) - 20} more")
         code = 1 if isinstance(error, UnprovenError) else 4
-    except AskedError as error:
-        say(f"Error: {safe(error.message)}")
-        code = 2
     except YpsiformError as error:
         words = safe(str(error)).rstrip(".")
         say(f"ypsiform: {words}{'' if words.endswith(('?', '!')) else '.'}")
