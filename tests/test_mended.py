@@ -468,3 +468,21 @@ def test_a_menu_that_opens_a_panel_at_one_place_is_cut_at_another_and_that_is_sa
     assert "depth.to-columns" in codes(done)
     [fewer] = codes(done)["place.fewer-levels"]
     assert (fewer.after, fewer.labels) == ("Foot", ("B",))
+
+
+def test_a_picture_without_a_caption_gets_the_title_of_the_page_that_it_leads_to() -> None:
+    cell = {"width": 4, "type": "picture", "src": "/p.jpg", "href": "/islands/haldrun/"}
+    item: dict[str, Any] = {"uid": "a", "label": {"en": "Isles"}, "href": None}
+    item["reveal"] = {"as": "grid", "on": "hover", "cells": [cell]}
+    file = json.dumps({"fanlight": 4, "takes": "top", "host": "", "items": [item]}).encode()
+    there = quillmoor(nodes='<page no="30" at="/islands/haldrun/"><name>Haldrun</name></page>')
+    done = convert(file, "f.json", "quillmoor/breakwater", into=(there, "new.xml"))
+    [empty] = codes(done)["label.empty"]
+    assert (empty.after, empty.facts) == ("Haldrun", ["holds"])
+    assert b"<says>Haldrun</says>" in done.data and b'<picture src="/p.jpg"/>' in done.data
+
+
+def test_a_profile_with_an_endless_number_is_refused(tmp_path: Path, run: Run) -> None:
+    (tmp_path / "p.toml").write_text(f"profile = {'9' * 5000}\n", "utf-8")
+    done = run("profile", "check", "p.toml")
+    assert done.returncode == 1 and "p.toml: a number in it has more digits" in done.stderr

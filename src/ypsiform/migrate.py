@@ -11,7 +11,7 @@ from typing import Any, NamedTuple, cast
 from msgspec import Struct
 from msgspec.structs import replace
 
-from . import __version__, document, facts
+from . import document, facts
 from .addresses import Hosts
 from .audit.compare import Audit, Audited, Side
 from .audit.limits import broken
@@ -28,6 +28,7 @@ from .fit.kinds import wanted_of
 from .fit.work import KEPT, MADE, Earlier, Fate
 from .job import Job
 from .model import NOWHERE, Content, Extra, Item, Location, Rows, Site, number
+from .notices import OF_ITEMS, of_items, survey, unread
 from .plan.file import MigrationPlan
 from .profiles.documents import adapted, becomes
 from .profiles.files import dump_tree, load_tree
@@ -41,7 +42,7 @@ from .profiles.write import Plan, Written, tree_of
 from .recognise import open_tree
 from .record import VERSION, Record, fingerprints
 from .record import Menu as RecordedMenu
-from .survey import OF_ITEMS, of_items, survey, unread
+from .version import __version__
 from .visibility import Seen, shown
 
 Progress = Callable[[str], None]

@@ -9,9 +9,9 @@ from typing import Any, NoReturn
 
 import click
 
-from .. import __version__
 from ..errors import AuditError, UnprovenError, YpsiformError
 from ..text import safe
+from ..version import __version__
 from .common import say
 
 COMMANDS = {

@@ -149,7 +149,7 @@ def _only_read(data: bytes, sample: str, platform: str) -> Iterator[str]:
 
 def _unread(source: Surveyed) -> Iterator[str]:
     """What no rule of the profile reads of a sample."""
-    from ..survey import unread
+    from ..notices import unread
     from ..text import safe
 
     left = unread(source.site, source.rows, source.profile)

@@ -10,10 +10,10 @@ from ..bars import wide
 from ..facts import NEW, extra_fact, pointed_to
 from ..findings import EVERY, Cover, notice
 from ..model import Item, Menu, Rows, Site, rows_of, targets_of
+from ..notices import formulas
 from ..profiles.pages import can_fill, levels_of
 from ..profiles.places import sequences_of
 from ..profiles.records import can_write
-from ..survey import formulas
 from . import depth, extras, joined, keys, languages, panels, places, seen
 from .kinds import Targets
 from .work import KEPT, MADE, Fate, Fitted, Options, Work

@@ -153,6 +153,9 @@ class Branches:
         encoding = work.encoding
         has_ids = encoding is not None and encoding.pane_ids
         self.keeps_pane_ids = has_ids and work.same_platform
+        # Whether a picture is an item, which has the title of its page where it says nothing.
+        written = encoding is not None and not encoding.recorded
+        self.captions_follow = written and self.labels.inherits
         self.gone: set[int] = set()
         # Items in a further language whose labels stand at those of the items above.
         self.told: list[int] = []
@@ -1038,6 +1041,15 @@ class Branches:
                 labels=self.taken[row],
             )
 
+    def _captioned(self, row: int, picture: Picture, target: Target | None) -> Picture:
+        """A picture with the caption that its page gives it, where it is an item without one."""
+        page = (target.kind, target.content) if target is not None and target.content else None
+        if picture.caption or page is None or target is None or not self.captions_follow:
+            return picture
+        caption = self.labels.titles.get(page) or target.address or target.kind
+        self.work.loss("label.empty", "altered", item_facts(row, "holds"), row=row, after=caption)
+        return replace(picture, caption=caption)
+
     def _keep_picture(self, row: int, piece: Piece, picture: Picture) -> None:
         """A picture with what it leads to; a loss for what the destination cannot say of it."""
         was = self.work.rows.things[row]
@@ -1059,6 +1071,7 @@ class Branches:
             if fact != f"link:{now}":
                 self.work.went.append(Went(row, fact, 0, row, f"link:{now}"))
             now += 1
+        picture = self._captioned(row, picture, made.get("target"))
         piece.holds = replace(picture, **made)
         lost = says_beside(was.holds) - says_beside(picture)
         held = ["holds"] if shape.in_plain(was.holds, self.work.clean) is not was.holds else []

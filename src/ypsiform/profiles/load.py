@@ -180,6 +180,9 @@ def _parse(text: str, file: str, *, ships: bool) -> Profile:
             file=file,
             place=place.rstrip(")"),
         ) from None
+    except ValueError:  # what Python says of a number of thousands of digits
+        message = "a number in it has more digits than can be read"
+        raise ProfileError(message, file=file) from None
     except RecursionError:
         raise ProfileError("values are nested too deep", file=file) from None
     try:

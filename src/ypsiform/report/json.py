@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from .. import __version__
 from ..addresses import Hosts
 from ..containers import json
 from ..effort import efforts, mean, reached
@@ -13,6 +12,7 @@ from ..findings import Finding
 from ..fit.best import Branch
 from ..migrate import Migration, Surveyed, count_facts
 from ..model import Item, path_to
+from ..version import __version__
 
 VERSION = 1
 """The version of the report's form."""
