@@ -6,20 +6,13 @@ import re
 from collections.abc import Iterator
 from typing import Any, NamedTuple
 
-from .containers import CONTAINERS, container, sniff, start_of
+from .containers import FORMATS, container, sniff, start_of
 from .errors import AbsentError, FormatError
 from .profiles.documents import Document
 from .profiles.files import LIST, SEVERAL, load_tree
 from .profiles.load import code_of, coded, every, find
 from .profiles.plugins import reads
 from .profiles.schema import Profile
-
-TEXTS = ("yaml", "toml", "csv")
-"""Containers that the first characters of a file do not tell."""
-
-
-_SNIFFED = {**dict.fromkeys(TEXTS, "text"), "html": "xml", "files": "zip"}
-"""What the first characters of a file in each container look like, where it is not its name."""
 
 
 class Opened(NamedTuple):
@@ -80,12 +73,11 @@ def wanted(profile: Profile) -> str:
     return f"the {what} " + ", ".join(repr(key) for key in keys)
 
 
-NAMES = {"csv": "a table (CSV)", "sqlite": "SQLite", "zip": "a zip", "files": "a folder or zip"}
-
-
 def named(container_: str) -> str:
     """A container in words."""
-    return NAMES.get(container_, container_.upper())
+    if container_ not in FORMATS:
+        return {"zip": "a zip"}.get(container_, container_.upper())
+    return FORMATS[container_].brief or FORMATS[container_].words
 
 
 _PAGE = re.compile(rb"<!doctype\s+html|<(html|head|body|header|nav|main|ul|div)[\s>]", re.I)
@@ -116,7 +108,7 @@ def _opened(
         code = code_of(profile)
         if code is not None and not reads(code, data):
             raise FormatError(f"this is not a file of {profile.id}", file=file)
-        told = _SNIFFED.get(profile.container, profile.container)
+        told = FORMATS[profile.container].looks or profile.container
         folder = kind == "zip" and profile.folder is not None
         if code is None and kind != told and not folder and not (told == "text" and kind == "json"):
             what = (
@@ -142,7 +134,7 @@ def _told(data: bytes, file: str, kind: str, nav: str | None) -> Opened:
     first: Any = None
     trees: dict[str, Any] = {}
     failed: FormatError | None = None
-    containers = tuple(name for name in CONTAINERS if _SNIFFED.get(name, name) == kind)
+    containers = tuple(name for name, held in FORMATS.items() if (held.looks or name) == kind)
     for profile in _candidates(data, containers):
         code = code_of(profile)
         if kind == "text" and code is None and not _glimpsed(data, profile):

@@ -13,18 +13,46 @@ from __future__ import annotations
 import importlib
 import re
 from collections.abc import Iterator
-from typing import Any, Protocol, cast
+from typing import Any, NamedTuple, Protocol, cast
 
 from ..errors import FormatError, ProfileError
 
 DEEPEST = 500
 """Levels at which nested formats stop with an error."""
 
-_MODULES = {name: name for name in ("xml", "html", "json", "yaml", "toml", "csv", "sqlite")}
-_MODULES["files"] = "files"
 
-CONTAINERS = tuple(_MODULES)
-"""The names of all containers; `files` is a folder or zip of several files."""
+class Format(NamedTuple):
+    """What a container is, beside how it is read and written.
+
+    `words`: a file of it in plain words, and `brief` in a sentence about another matter; `title`
+    its name. `looks`: what `sniff` says of its files, where that is not its own name. `rows`: it
+    holds rows of texts and numbers, and no records inside these. `elements`: its records have
+    attributes, texts and children. `own`: keys of its tree that no profile speaks of.
+    """
+
+    words: str
+    title: str
+    brief: str = ""
+    looks: str = ""
+    rows: bool = False
+    elements: bool = False
+    own: tuple[str, ...] = ()
+
+
+FORMATS: dict[str, Format] = {
+    "xml": Format("XML", "XML", elements=True),
+    "html": Format("HTML", "HTML", looks="xml", elements=True),
+    "json": Format("JSON", "JSON"),
+    "yaml": Format("YAML", "YAML", looks="text"),
+    "toml": Format("TOML", "TOML", looks="text"),
+    "csv": Format("a table (CSV)", "CSV", looks="text", rows=True, own=("columns", "delimiter")),
+    "sqlite": Format("a database (SQLite)", "SQLite", "SQLite", rows=True, own=("#schema",)),
+    "files": Format("a folder or zip", "FILES", looks="zip"),
+}
+"""All containers, each a module of this folder; `files` is a folder or zip of several files."""
+
+CONTAINERS = tuple(FORMATS)
+"""The names of all containers."""
 
 LEFT_OUT = "#left-out"
 """The key of a tree under which a container counts what it did not pass on, by name."""
@@ -127,10 +155,9 @@ class Container(Protocol):
 
 def container(name: str) -> Container:
     """The container with this name, loaded when first asked for."""
-    module = _MODULES.get(name)
-    if module is None:
-        raise ProfileError(f"there is no container {name!r}; there are: {', '.join(_MODULES)}")
-    return cast(Container, importlib.import_module("." + module, __name__))
+    if name not in FORMATS:
+        raise ProfileError(f"there is no container {name!r}; there are: {', '.join(FORMATS)}")
+    return cast(Container, importlib.import_module("." + name, __name__))
 
 
 _TABLE = re.compile(r"""\[{1,2}[\w."' -]+\]{1,2}[ \t]*(#.*)?\r?\n(.*\n)*?\s*[\w."'-]+\s*=""")

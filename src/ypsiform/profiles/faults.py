@@ -11,7 +11,7 @@ from typing import Any, NamedTuple, get_args
 import msgspec
 from msgspec import Struct, inspect
 
-from ..containers import CONTAINERS
+from ..containers import CONTAINERS, FORMATS, Format
 from ..encodings import ENCODINGS, AnyRule
 from ..encodings.blocks import HELD, LEADS, BlockRule
 from ..encodings.marked import MarkRule
@@ -256,7 +256,7 @@ def _fields(profile: Profile) -> Iterator[Fault]:
             if path[0] == "content":
                 fold = profile.content[int(path[1])].fold
             bare = rule.at and not rule.through and not rule.flags and rule.is_ is None
-            if bare and profile.container in ELEMENTS and not _folded(fold, rule.at):
+            if bare and _format(profile).elements and not _folded(fold, rule.at):
                 yield from _text_of_element(here, rule.at)
             folded = path[0] == "items" and profile.items.fold is not None
             if profile.container == "xml" and not folded and "@" in last[1:]:
@@ -312,11 +312,10 @@ def _always(path: Steps, name: str, rule: FieldRule, one_way: bool) -> Iterator[
                     yield Fault([*path, "through", at, "words"], message)
 
 
-ELEMENTS = ("xml", "html")
-"""Containers whose texts are attributes, or stand in elements."""
+def _format(profile: Profile) -> Format:
+    """What the container of a profile is; one that there is not has its own fault."""
+    return FORMATS.get(profile.container, Format("", ""))
 
-TABLES = ("csv", "sqlite")
-"""Containers of rows, whose cells are texts and numbers."""
 
 LISTS = ("audience", "devices", "classes", "place")
 """Fields that are lists of words; a menu may say one place as a text."""
@@ -589,7 +588,7 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         text = name in ("id", "menu", "under", "order", "follows", "number")
         if key == "":
             yield Fault(["items", "tie", name], f"{name!r} is empty: leave it out, or name a key")
-        elif text and key and profile.container in ELEMENTS and not _folded(items.fold, key):
+        elif text and key and _format(profile).elements and not _folded(items.fold, key):
             yield from _text_of_element(["items", "tie", name], key)
     if menus.one and menus.at != ".":
         yield Fault(["menus", "one"], "one menu is the document itself: menus.at is '.'")
@@ -720,8 +719,8 @@ def _kinds(profile: Profile) -> Iterator[Fault]:
                     f"what begins with {word.rstrip('*')!r} cannot be written back: say the whole "
                     'word, or only = "reading" if another rule writes this kind',
                 )
-            texts = profile.container in TABLES or (
-                profile.container in ELEMENTS and key.rpartition("/")[2][:1] in ("@", "#")
+            texts = _format(profile).rows or (
+                _format(profile).elements and key.rpartition("/")[2][:1] in ("@", "#")
             )
             if word == "*" and texts and rule.only != "reading" and not profile.read_only:
                 message = f'{key!r} is a text: say which one is written, or only = "reading"'

@@ -10,7 +10,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from ..addresses import Hosts
-from ..containers import ASIDE, LEFT_OUT, Repeated, Shape
+from ..containers import ASIDE, FORMATS, LEFT_OUT, Repeated, Shape
 from ..containers.json import kind_of
 from ..encodings import Encoding, encoding_of
 from ..encodings.base import Found, PanelRule
@@ -828,8 +828,7 @@ class _Reader:
         several = self.profile.container == SEVERAL
         kinds = {(name,): rule.container for name, rule in self.profile.files.items()}
         for start, format_ in kinds.items() if several else [((), self.profile.container)]:
-            own_ = {"csv": ("columns", "delimiter"), "sqlite": ("#schema",)}.get(format_, ())
-            paths += [(*start, name) for name in own_]
+            paths += [(*start, name) for name in FORMATS[format_].own]
         if self.profile.items.pages:
             rule = self.profile.items.pages
             paths.append((rule.bars,))

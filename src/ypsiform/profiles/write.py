@@ -14,7 +14,7 @@ from typing import Any, NamedTuple
 
 from msgspec.structs import replace
 
-from ..containers import Shape
+from ..containers import FORMATS, Shape
 from ..encodings import Encoding, encoding_of
 from ..encodings.base import ToWrite, records_at
 from ..encodings.layout import sections_of
@@ -32,9 +32,6 @@ from .records import Pairs, RecordRule, marks_of, plain
 from .schema import PlaceRule, Profile, Theme
 from .sections import Section, Sections, entry_id, entry_of, inner, said_key, set_at
 from .ties import IMPLIED
-
-TABLES = ("csv", "sqlite")
-"""Containers whose cells hold no records."""
 
 Place = str
 Lineage = dict[tuple[int, str, int], Place]
@@ -657,7 +654,7 @@ class _Writer:
         """The key of nested records where it is written even if nothing is inside."""
         tie = self.profile.items.tie
         simple = tie.inside and "/" not in tie.inside and not tie.with_ and not tie.keyed
-        simple = simple and self.profile.container not in TABLES
+        simple = simple and not FORMATS[self.profile.container].rows
         return (tie.inside,) if simple and tie.inside else ()
 
     def _fill(self, holder: Any, key: str, names: list[str], records: list[Any]) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 
+from ..containers import FORMATS
 from ..encodings import AnyRule, encoding_of
 from ..encodings.base import Capacity
 from ..fit.kinds import WORDS
@@ -42,11 +43,6 @@ TRAITS = {
 }
 """Facts of items in plain words."""
 
-FILES = {
-    "csv": "a table (CSV)",
-    "sqlite": "a database (SQLite)",
-    "files": "a folder or zip",
-}
 TIES = {
     "pages": "generated from the tree of pages",
     "nested": "items that stand in each other",
@@ -70,8 +66,7 @@ def platforms_lines(profiles: Iterable[Profile], width: int, style: Style) -> It
         rows.append(
             (
                 profile.id,
-                {"sqlite": "SQLite"}.get(profile.container, profile.container.upper())
-                + ("…" if profile.also else ""),
+                FORMATS[profile.container].title + ("…" if profile.also else ""),
                 _most(limits.depth),
                 _most(limits.label),
                 _most(limits.items),
@@ -108,7 +103,7 @@ def platform_lines(profile: Profile, theme: str | None, width: int, style: Style
     """All that one platform can hold, with all its themes or with one."""
     name = f"{profile.name} ({profile.id})"
     yield from headline(name, f"  {profile.about}".rstrip(), width, style)
-    file = FILES.get(profile.container, profile.container.upper())
+    file = FORMATS[profile.container].words
     more = [name.upper() for name in profile.also] + (["a folder"] if profile.folder else [])
     if more:
         file = ", ".join([file, *more[:-1]]) + f" or {more[-1]}"
