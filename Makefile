@@ -5,12 +5,17 @@ BIN := .venv/bin
 
 .PHONY: demo test test-all damage fuzz values same bench clean
 
-.venv/installed: pyproject.toml
+# What running the program needs; the rest only its tests do.
+.venv/running: pyproject.toml
 	$(PYTHON) -m venv .venv
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e .
+	touch $@
+
+.venv/installed: .venv/running
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[dev]'
 	touch $@
 
-demo: .venv/installed
+demo: .venv/running
 	$(BIN)/ypsiform demo demo-out --force
 
 test: .venv/installed

@@ -23,7 +23,7 @@ from ypsiform.profiles import schema
 from ypsiform.profiles.codecs import CODECS, chain
 from ypsiform.profiles.faults import CONTENT_FIELDS, KINDS, SITE_FIELDS
 from ypsiform.profiles.load import load, shipped
-from ypsiform.profiles.schema import STRUCTURES
+from ypsiform.profiles.structures import STRUCTURES
 
 ROOT = Path(__file__).parents[1]
 DOCS = (ROOT / "docs/profiles.md").read_text("utf-8")

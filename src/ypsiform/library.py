@@ -12,7 +12,7 @@ from typing import Any, NamedTuple
 
 from .errors import AskedError
 from .files import check_output, into_folder, is_folder, read_bytes, write_all
-from .findings import Finding
+from .findings import Finding, enumerated
 from .job import FILES, Request, record_name
 from .migrate import Migration, Surveyed, all_findings, recorded, run
 from .migrate import read as read_site
@@ -21,6 +21,7 @@ from .plan.file import read_plan
 from .profiles.load import every
 from .profiles.schema import Profile
 from .record import sha256, to_bytes
+from .report import FORMS, form_of
 from .report import json as json_report
 from .report.terminal import migration_lines, survey_lines
 
@@ -156,8 +157,8 @@ class Conversion:
         """Write the import file and the record that a next run starts from. Returns their names.
 
         A folder is filled with the files of a platform that has several; `report` names a file
-        for the report. Nothing is written where one of them cannot be. Raises `FileError` for a
-        file that exists, unless `force` is true.
+        for the report, whose form is that of its ending. Nothing is written where one of them
+        cannot be. Raises `FileError` for a file that exists, unless `force` is true.
         """
         name = os.fspath(output)
         account = os.fspath(report) if report is not None else None
@@ -169,8 +170,11 @@ class Conversion:
         hashes = {**self._hashes, "output": sha256(self.data)}
         outputs[record] = to_bytes(recorded(self._migration, hashes))
         if account is not None:
-            made = json_report.of_migration(self._migration, name, hashes, record)
-            outputs[account] = json_report.to_bytes(made)
+            form = form_of(account)
+            if form is None:
+                known = enumerated([*FORMS])
+                raise AskedError(f"a report is written as {known}, and {account} ends otherwise")
+            outputs[account] = form.written(self._migration, name, hashes, record)
         for file in outputs:
             # The record of an earlier run is replaced with what it is of.
             check_output(file, force or file == record, inside=inside)

@@ -17,13 +17,14 @@ from ..files import (
     read_bytes,
     write_all,
 )
-from ..findings import SEVERITIES, Severity
+from ..findings import SEVERITIES, Severity, enumerated
 from ..job import FILES, Request, record_name
 from ..migrate import Migration, recorded, run
 from ..plan.file import MigrationPlan
 from ..profiles.files import SEVERAL
 from ..profiles.load import find, profile_file
 from ..record import read_record, sha256, to_bytes
+from ..report import FORMS, form_of
 from .common import force_option, json_option, progress, put, say, show, style, width
 from .draft import PLAN
 from .job import job_options
@@ -116,15 +117,15 @@ def command(
     kept_as = record_name(output) if output != STANDARD else None
     if kept_as is not None:
         outputs[kept_as] = to_bytes(recorded(migration, hashes))
-    account = b""
-    if report or as_json:
-        from ..report import json
-
-        account = json.to_bytes(json.of_migration(migration, output, hashes, kept_as))
-        outputs.update(dict.fromkeys(report, account))
+    for name in report:
+        form = form_of(name)
+        assert form is not None  # `_check` refused any other
+        outputs[name] = form.written(migration, output, hashes, kept_as)
     write_all(outputs, inside=output if is_folder(output) else None)
     if as_json:
-        put(account)
+        from ..report import json
+
+        put(json.written(migration, output, hashes, kept_as))
     elif output != STANDARD:
         from ..report.terminal import migration_lines
 
@@ -203,8 +204,9 @@ def _check(
     if export == into == STANDARD:
         raise click.UsageError("only one file can come from standard input.")
     for name in report:
-        if not name.lower().endswith(".json"):
-            raise click.UsageError(f"a report is written as .json, and {name} ends otherwise.")
+        if form_of(name) is None:
+            known = enumerated([*FORMS])
+            raise click.UsageError(f"a report is written as {known}, and {name} ends otherwise.")
     written = (output, *report, *backup)
     paths = [os.path.realpath(name) for name in written if name != STANDARD]
     if len(set(paths)) < len(paths):

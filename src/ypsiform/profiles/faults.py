@@ -24,7 +24,6 @@ from .schema import (
     ITEM_FIELDS,
     LOCATION_FORMS,
     MENU_FIELDS,
-    STRUCTURES,
     FieldRule,
     FieldRules,
     FoldRule,
@@ -34,6 +33,7 @@ from .schema import (
     PlaceRule,
     Profile,
 )
+from .structures import STRUCTURES
 
 CONTENT_FIELDS = ("id", "key", "kind", "title", "path", "state", "audience")
 LOCATION_FIELDS = ("name", "caption", "menu")
@@ -562,19 +562,6 @@ def _lacking(rule: AnyRule) -> str:
     return f"the encoding {rule.name} needs {missing!r}" if missing is not None else ""
 
 
-_NEEDS = {
-    "parent": ("id", "under"),
-    "nested": ("inside",),
-    "outline": ("number", "menu"),
-    "level": ("number", "menu"),
-    "lineage": ("id", "number", "menu"),
-    "labels": ("number", "menu"),
-    "listed": ("id", "inside"),
-    "pages": (),
-    "paths": (),
-}
-
-
 def _tie(profile: Profile) -> Iterator[Fault]:
     """What the structure of items needs must be named."""
     tie, items, menus = profile.items.tie, profile.items, profile.menus
@@ -592,7 +579,7 @@ def _tie(profile: Profile) -> Iterator[Fault]:
             yield from _text_of_element(["items", "tie", name], key)
     if menus.one and menus.at != ".":
         yield Fault(["menus", "one"], "one menu is the document itself: menus.at is '.'")
-    missing = [name for name in _NEEDS[tie.structure] if not getattr(tie, name)]
+    missing = [name for name in STRUCTURES[tie.structure].needs if not getattr(tie, name)]
     if menus.one and "menu" in missing:
         missing.remove("menu")
     in_menus = tie.structure in ("nested", "pages", "paths") or (
@@ -646,7 +633,7 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         if not (theme.no_menus or theme.read_only or profile.read_only):
             message = "menus that are made of paths cannot be written: say no-menus or read-only"
             yield Fault(["themes", name], message)
-    if tie.order and tie.structure in ("outline", "level", "labels", "listed"):
+    if tie.order and STRUCTURES[tie.structure].ordered:
         yield Fault(
             ["items", "tie", "order"],
             f"with the structure {tie.structure} records stand in the order that it says itself; "

@@ -205,10 +205,6 @@ ITEM_FIELDS = (
 )
 """The facts of items that fields can hold."""
 
-STRUCTURES = (
-    *("parent", "nested", "outline", "level", "lineage", "labels", "listed", "pages", "paths"),
-)
-
 
 class KindRule(Struct, forbid_unknown_fields=True):
     """Which combination of values means which kind of target, and how it is written.

@@ -99,6 +99,13 @@ def _branch(migration: Migration, branch: Branch) -> dict[str, Any]:
     }
 
 
+def written(
+    migration: Migration, output: str, hashes: Mapping[str, str | None], record: str | None
+) -> bytes:
+    """The report of a conversion, as it stands in a file."""
+    return to_bytes(of_migration(migration, output, hashes, record))
+
+
 def of_migration(
     migration: Migration,
     output: str,

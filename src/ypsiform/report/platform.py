@@ -24,6 +24,7 @@ from ..model import (
 )
 from ..profiles.records import plain
 from ..profiles.schema import LIMIT_CODES, Limits, PlaceRule, Profile, Theme
+from ..profiles.structures import STRUCTURES
 from .terminal import Style, headline, number, wrapped
 
 TRAITS = {
@@ -42,18 +43,6 @@ TRAITS = {
     "translations": "labels in further languages",
 }
 """Facts of items in plain words."""
-
-TIES = {
-    "pages": "generated from the tree of pages",
-    "nested": "items that stand in each other",
-    "parent": "items that name the one above them",
-    "outline": "items with a number in an outline",
-    "level": "items with a number of their level",
-    "lineage": "items with the ids of all above them",
-    "labels": "items with the labels of all above them",
-    "paths": "made from the paths of pages",
-    "listed": "items that list those below them",
-}
 
 
 def platforms_lines(profiles: Iterable[Profile], width: int, style: Style) -> Iterator[str]:
@@ -107,7 +96,7 @@ def platform_lines(profile: Profile, theme: str | None, width: int, style: Style
     more = [name.upper() for name in profile.also] + (["a folder"] if profile.folder else [])
     if more:
         file = ", ".join([file, *more[:-1]]) + f" or {more[-1]}"
-    tie = TIES[profile.items.tie.structure]
+    tie = STRUCTURES[profile.items.tie.structure].words
     yield from _row("File", f"{file}; menus are {tie}", width)
     if profile.read_only:
         yield from _row("Only read", profile.read_only, width)
