@@ -12,7 +12,17 @@ import house  # noqa: E402  (a script beside the package)
 
 ORDER = [
     *("version", "errors", "text", "values", "model", "column_words"),
-    *("markup", "addresses", "order", "visibility", "facts", "findings", "decisions", "effort"),
+    *(
+        "markup",
+        "addresses",
+        "order",
+        "visibility",
+        "facts",
+        "findings",
+        "decisions",
+        "effort",
+        "modes",
+    ),
     *("containers", "files", "record", "languages", "reach", "unread"),
     *("encodings", "profiles", "bars", "recognise", "document", "guess"),
     *("notices", "fit", "audit", "plan", "job", "migrate"),

@@ -307,21 +307,24 @@ def run(job: Job, tell: Progress = silent) -> Migration:
     if profile.languages and fitted.kept and own is not None and own.languages:
         language = own.languages[0]
     to_write = Plan(
-        made,
-        {menu.key for menu in fitted.kept},
-        {place.name: place.menus for place in fitted.locations if place.name in fitted.touched},
-        fitted.removed,
-        chosen,
-        next(iter(source.site.addresses), ""),
-        language,
-        own,
-        KEPT,
-        MADE,
-        work.as_it_stands,
-        fitted.fills,
-        fitted.stays,
-        work.same_file,
-        inventory(work, writing.get("site", "")) if work.theme and work.theme.no_menus else (),
+        mode=work.mode,
+        made=made,
+        kept={menu.key for menu in fitted.kept},
+        placements={
+            place.name: place.menus for place in fitted.locations if place.name in fitted.touched
+        },
+        removed=fitted.removed,
+        theme=chosen,
+        address=next(iter(source.site.addresses), ""),
+        language=language,
+        own=own,
+        kept_number=KEPT,
+        made_number=MADE,
+        fills=fitted.fills,
+        stays=fitted.stays,
+        addresses=(
+            inventory(work, writing.get("site", "")) if work.theme and work.theme.no_menus else ()
+        ),
         parts=fitted.parts,
     )
     pages = standing_pages(profile, base)

@@ -27,6 +27,7 @@ from ..model import (
     label_of,
     path_to,
 )
+from ..modes import Mode, mode_of
 from ..profiles.files import settled, unwritable
 from ..profiles.places import location_of, offered, says_purpose
 from ..profiles.read import spell
@@ -127,10 +128,9 @@ class Standing(Protocol):
 class Work:
     """One job of fitting, and what was found on the way.
 
-    `base` is what the file to write starts from: the destination's export, or the source itself
-    where a platform is converted to itself (`same_file`); None for a new file. `as_it_stands`: to
-    itself, and to the theme that it has. `in_place`: the file to write starts from one that there
-    is, which a source that comes from a document of our own does not give.
+    `base` is the destination's export, where menus go into one. `in_place`: the file to write
+    starts from one that there is, which a source that comes from a document of our own does not
+    give. What it starts from is its `mode`.
     """
 
     def __init__(
@@ -155,8 +155,11 @@ class Work:
         self.used = base.used if base else set()
         self.ignore = source_profile.ignore
         self.same_platform = source_profile == profile
-        self.same_file = self.same_platform and base is None and in_place
-        self.as_it_stands = self.same_file and source.theme == theme_name
+        self.mode = mode_of(
+            into=base is not None,
+            own=self.same_platform and in_place,
+            same_theme=source.theme == theme_name,
+        )
         self.same_encoding = self.same_platform and (
             source_profile.panels_of(source.theme) == profile.panels_of(theme_name)
         )
@@ -349,6 +352,16 @@ class Work:
                 )
             above = self.rows.parent[above]
         return True
+
+    @property
+    def same_file(self) -> bool:
+        """Whether a file is converted to its own platform, and starts from itself."""
+        return self.mode.own_file
+
+    @property
+    def as_it_stands(self) -> bool:
+        """Whether it also keeps the theme that it has."""
+        return self.mode is Mode.AS_IT_STANDS
 
     def holds(self, fate: Fate, fact: str) -> bool:
         """Whether the items of a menu can hold a fact, by the name of its field."""

@@ -6,6 +6,7 @@ from typing import Any
 
 from ..containers import Shape
 from ..model import Content, Menu, Site
+from ..modes import Mode
 from .files import dump_tree, load_tree, shape_of
 from .records import Pairs, RecordRule, marks_of
 from .schema import ContentRule, Profile
@@ -23,17 +24,13 @@ def restored(site: Site, profile: Profile, file: str) -> Any:
     if made_of_pages or any(rule.inside for rule in profile.content):
         return None
     plan = Plan(
-        [(at, menu, None) for at, menu in enumerate(site.menus)],
-        set(),
-        {place.name: place.menus for place in site.locations},
-        [],
-        site.theme,
-        next(iter(site.addresses), ""),
-        next(iter(site.languages), ""),
-        site,
-        -1,
-        -1,
-        keeps_ids=True,
+        mode=Mode.RESTORED,
+        made=[(at, menu, None) for at, menu in enumerate(site.menus)],
+        placements={place.name: place.menus for place in site.locations},
+        theme=site.theme,
+        address=next(iter(site.addresses), ""),
+        language=next(iter(site.languages), ""),
+        own=site,
         restores=site.locations,
         parts={menu.key: [f"{menu.key}-{n + 2}" for n in _parts(menu)] for menu in site.menus},
     )

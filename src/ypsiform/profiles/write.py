@@ -12,6 +12,7 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from ..containers import FORMATS, Shape
@@ -21,6 +22,7 @@ from ..encodings.layout import sections_of
 from ..encodings.sequence import key_of, key_of_run
 from ..errors import RefusedError
 from ..model import NOWHERE, Item, Location, Menu, Rows, Site, rows_of
+from ..modes import Mode
 from ..values import as_number
 from .codecs import chain
 from .files import new_tree, shape_of
@@ -41,7 +43,7 @@ Side 0 is the source, 1 what stood at the destination, 2 what a rule made.
 """
 
 
-class Plan:
+class Plan(Struct, kw_only=True):
     """What to write.
 
     `made` are menus with their number on the source's side (below 0 where a rule made them), and
@@ -50,42 +52,29 @@ class Plan:
     that go.
     `own` is the base as it was read. Items of the base that stay in a menu that is made have
     numbers from `kept_number` downwards, items that a rule made from `made_number` downwards.
-    `same`: the base is the source itself, with the theme that it has. `fills`: keys of generated
-    menus whose pages show what replaces them; `stays`: of those whose pages show what they did.
-    `keeps_ids`: items have the ids of the base.
+    `fills`: keys of generated menus whose pages show what replaces them; `stays`: of those whose
+    pages show what they did.
     `parts`: for the key of a menu those of its parts, where panels in a sequence split it.
     `addresses`: what is written as contents where files hold no menus. `restores`: the locations of
     a file that is made again from its site.
     """
 
-    def __init__(
-        self,
-        made: list[tuple[int, Menu, str | None]],
-        kept: set[str],
-        placements: dict[str, tuple[str, ...]],
-        removed: list[str],
-        theme: str | None,
-        address: str,
-        language: str,
-        own: Site | None,
-        kept_number: int,
-        made_number: int,
-        same: bool = False,
-        fills: frozenset[str] = frozenset(),
-        stays: frozenset[str] = frozenset(),
-        keeps_ids: bool = False,
-        addresses: Sequence[str] = (),
-        restores: Sequence[Location] = (),
-        parts: Mapping[str, Sequence[str]] | None = None,
-    ) -> None:
-        self.made, self.kept, self.placements = made, kept, placements
-        self.removed, self.theme = removed, theme
-        self.address, self.language = address, language
-        self.own, self.kept_number, self.made_number = own, kept_number, made_number
-        self.same, self.keeps_ids = same, keeps_ids
-        self.fills, self.stays = fills, stays
-        self.addresses, self.restores = addresses, restores
-        self.parts = parts or {}
+    mode: Mode
+    made: list[tuple[int, Menu, str | None]]
+    kept: set[str] = set()
+    placements: dict[str, tuple[str, ...]]
+    removed: list[str] = []
+    theme: str | None
+    address: str
+    language: str
+    own: Site | None
+    kept_number: int = -1
+    made_number: int = -1
+    fills: frozenset[str] = frozenset()
+    stays: frozenset[str] = frozenset()
+    addresses: Sequence[str] = ()
+    restores: Sequence[Location] = ()
+    parts: Mapping[str, Sequence[str]] = {}
 
 
 class Written(NamedTuple):
@@ -129,7 +118,7 @@ class _Writer:
         self.items.name_by_key(plan.own.contents if plan.own else ())
         self.say = said_key(profile)
         self.ids: set[str] = set()
-        if plan.own is not None and plan.keeps_ids:
+        if plan.own is not None and plan.mode.keeps_ids:
             things = rows_of(plan.own.menus).things
             self.ids = {thing.id for thing in things if isinstance(thing, Item)}
         self.parts: dict[int, str] = {}
@@ -263,7 +252,7 @@ class _Writer:
             known = places_of(self.profile, self.theme)
             place = next(one for one in known if one.name == rule.shown_at)
         # The id of an item is the key of a panel only where it was one before.
-        was = bool(self.plan.same or self.plan.restores)
+        was = self.plan.mode in (Mode.AS_IT_STANDS, Mode.RESTORED)
         encoding.menus_to_write(
             ToWrite(
                 menus=[(number, menu) for number, menu, _ in self.made],
@@ -360,7 +349,9 @@ class _Writer:
         index = {menu.origin: at for at, menu in enumerate(base_menus)}
         lists = {menu.key: (menu, heading) for menu, heading in self.lists}
         new_ones = {number: menu for number, menu, old in self.made if not old}
-        stay = self.plan.keeps_ids  # the menus of a file that is written anew stand where they did
+        stay = (
+            self.plan.mode.keeps_ids
+        )  # the menus of a file that is written anew stand where they did
         for origin, node in standing:
             at = index.get(origin, -1)  # lists and parts that were read as one are no menus
             key = base_menus[at].key if at >= 0 else ""
@@ -511,7 +502,7 @@ class _Writer:
         at = encoding.rule.records_at if encoding is not None else ""
         left = self._unread_at(at) if at else []
         # What was read before is the file's own, and stays known until its place is written anew.
-        first = 0 if self.plan.same else None
+        first = 0 if self.plan.mode is Mode.AS_IT_STANDS else None
         pages = Pages(self.profile, self.shape, self.tree, encoding, first)
         freehand = {i.number for i in self.of_pages if i.panel and i.panel.style == "freehand"}
         of_menu: dict[str, tuple[int, str | None, dict[int, int]]] = {}
