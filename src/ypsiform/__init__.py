@@ -2,7 +2,7 @@
 
     import ypsiform
 
-    done = ypsiform.convert("old.xml", to="stallmere/plain", into="new.json")
+    done = ypsiform.convert("old.xml", to="platform/theme", into="new.json")
     print(done)
     done.write("import.json")
 

@@ -215,7 +215,7 @@ def convert(
 ) -> Conversion:
     """Convert an export, and account for every fact of it. Nothing is written to a file.
 
-    `to` is the destination, as `stallmere/plain`; `plan` the path of a `migration.toml`; `settings`
+    `to` is the destination, as `platform/theme`; `plan` the path of a `migration.toml`; `settings`
     are those of the destination's format. All else is asked by the names of the options of
     `ypsiform convert`: `from_`, `nav`, `into`, `inventory`, `redirects`, `visits`, `font` and
     `record` (names of files), `unmatched`, `depth`, `clash`, `languages`, `as_of`, `made_up`,
@@ -225,7 +225,7 @@ def convert(
     what cannot be read or is refused. `AuditError` says that the account does not add up: a fault
     of Ypsiform, and there is no result.
 
-        done = ypsiform.convert("old.xml", to="stallmere/plain", into="new.json", depth="auto")
+        done = ypsiform.convert("old.xml", to="platform/theme", into="new.json", depth="auto")
     """
     known = {name for name in Request.__struct_fields__ if name not in ("to", "settings")}
     for name in asked:
@@ -243,7 +243,7 @@ def convert(
         decided = read_plan(read_bytes(os.fspath(plan)), os.fspath(plan))
         request.under(decided)
     if request.to is None:
-        raise AskedError("name the destination platform: to='stallmere/plain'")
+        raise AskedError("name the destination platform: to='platform/theme'")
     data = read_bytes(name)
     job = request.job(data, name, None, decided)
     hashes = {
