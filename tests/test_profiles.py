@@ -110,7 +110,7 @@ TEXT_OF = (Path(__file__).parents[1] / "src/ypsiform/profiles/platforms/stallmer
         ('sequence = "tree", ', "", "the location 'header' says no 'sequence'"),
         ('location = "header"\nseq', 'location = "heder"\nseq', "did you mean 'header'?"),
         ('encoding = "sequence"', 'encoding = "counted"', "needs 'columns'"),
-        ('encoding = "sequence"', 'encoding = "boards"', "the encoding boards has no key"),
+        ('encoding = "seq', 'count = "x"\nencoding = "seq', "encoding sequence has no key 'count'"),
         ('holds = "links" }', 'holds = "links", lacks = ["icon"] }', "can lack facts of items"),
         ('holds = "links" }', 'holds = "links", lacks = ["icno"] }', "did you mean 'icon'?"),
         ('sequence = "sheet"', 'sequense = "sheet"', "unknown key 'sequense'; did you mean"),
