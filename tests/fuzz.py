@@ -42,9 +42,11 @@ from ypsiform.errors import AuditError, UnprovenError, YpsiformError
 from ypsiform.first_profile import ONLY_READ, first_profile
 from ypsiform.fit import Options
 from ypsiform.fit.work import CLASHES, UNMATCHED
-from ypsiform.migrate import all_findings, convert, read
+from ypsiform.migrate import convert
 from ypsiform.plan.file import VERSION, PlanFile, read_plan
 from ypsiform.profiles.load import every, load, parsed
+from ypsiform.proof import Migration
+from ypsiform.reading import Surveyed, all_findings, read
 from ypsiform.report import json as report
 from ypsiform.report.terminal import migration_lines, survey_lines
 
@@ -240,7 +242,7 @@ def _plain(lines: Iterator[str]) -> None:
             raise Stop(f"a line for the terminal holds {odd[0]!r}: {line[:80]!r}")
 
 
-def _looked_at(data: bytes, name: str) -> migrate.Surveyed:
+def _looked_at(data: bytes, name: str) -> Surveyed:
     surveyed, _ = read(data, name)
     surveyed.findings = all_findings(surveyed)
     _plain(survey_lines(surveyed, 80))
@@ -248,7 +250,7 @@ def _looked_at(data: bytes, name: str) -> migrate.Surveyed:
     return surveyed
 
 
-def _told(done: migrate.Migration) -> None:
+def _told(done: Migration) -> None:
     _plain(migration_lines(done, "out", 80))
     hashes = dict.fromkeys(("source", "plan", "links", "into", "profile", "output"))
     json.loads(report.to_bytes(report.of_migration(done, "out", hashes, None)))

@@ -15,7 +15,8 @@ from ypsiform.decisions import DEPTHS, LANGUAGES
 from ypsiform.demo import DATA
 from ypsiform.errors import RefusedError
 from ypsiform.fit import Options
-from ypsiform.migrate import Migration, convert, recorded
+from ypsiform.migrate import convert, recorded
+from ypsiform.proof import Migration
 
 WRITTEN = [place for place in PLACES if place not in ("ypsiform", "sitemap/inventory")]
 PAIRS = list(product(PLACES, WRITTEN))

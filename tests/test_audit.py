@@ -17,12 +17,13 @@ from ypsiform.errors import AuditError
 from ypsiform.findings import Cover
 from ypsiform.order import out_of_order
 from ypsiform.profiles import write as writing
+from ypsiform.proof import Migration
 
 OLD = (DATA / "old.xml").read_bytes()
 NEW = (DATA / "new.json").read_bytes()
 
 
-def demo() -> migrate.Migration:
+def demo() -> Migration:
     return migrate.convert(OLD, "old.xml", "stallmere/plain", into=(NEW, "new.json"))
 
 

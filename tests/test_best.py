@@ -17,8 +17,9 @@ from ypsiform.demo import DATA
 from ypsiform.fit import Options
 from ypsiform.fit import best as best_module
 from ypsiform.fit.best import ORDER, Option, choose
-from ypsiform.migrate import Migration, convert
+from ypsiform.migrate import convert
 from ypsiform.model import Item, Links, rows_of
+from ypsiform.proof import Migration
 from ypsiform.standins import CHECKERS
 
 OLD, NEW = (DATA / "old.xml").read_bytes(), (DATA / "new.json").read_bytes()

@@ -13,7 +13,8 @@ from tests.test_shapes import outline
 from ypsiform import migrate
 from ypsiform.errors import RefusedError
 from ypsiform.fit import Options
-from ypsiform.migrate import Migration, convert
+from ypsiform.migrate import convert
+from ypsiform.proof import Migration
 from ypsiform.standins import CHECKERS
 
 ROWS = (

@@ -13,8 +13,9 @@ from ypsiform.decisions import Decisions, MenuChoice
 from ypsiform.demo import DATA
 from ypsiform.findings import CODES, Finding
 from ypsiform.fit import Options
-from ypsiform.migrate import all_findings, convert, read
+from ypsiform.migrate import convert
 from ypsiform.profiles.load import parsed
+from ypsiform.reading import all_findings, read
 
 HERE = Path(__file__).parent
 FOUND = HERE / "found"

@@ -14,13 +14,14 @@ import pytest
 
 from tests.damage import KINDS
 from tests.test_pairs import DEMO, PLACES
-from ypsiform import document, migrate
+from ypsiform import document, migrate, proof
 from ypsiform.demo import DATA
 from ypsiform.errors import AuditError, RefusedError
 from ypsiform.fit import Options
-from ypsiform.migrate import Prepared, convert
+from ypsiform.migrate import convert
 from ypsiform.model import Site
 from ypsiform.profiles import read as reading
+from ypsiform.proof import Prepared
 
 MANY = int(os.environ.get("YPSIFORM_DAMAGES", "12"))
 """Damages of each kind, for each of three conversions to a place; `make damage` asks for 100."""
@@ -50,7 +51,7 @@ def prepared(place: str, case: str) -> tuple[Prepared, Site]:
     """A conversion just before it is proved, and what it should read back."""
     data, there = CASES[case](place)
     found: list[Prepared] = []
-    real = migrate.proved
+    real = proof.proved
 
     def keep(made: Prepared, *rest: Any) -> Any:
         kept = deepcopy(made.written.tree)
@@ -81,7 +82,7 @@ def test_damage_is_noticed(
     counts: Counter[str] = Counter()
     missed: list[str] = []
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(migrate, "site_of", site_of)
+        patch.setattr(proof, "site_of", site_of)
         for kind, damage in KINDS.items():
             draw = random.Random(f"{place} {case} {kind}")
             for number in range(MANY):
@@ -107,7 +108,7 @@ def test_damage_is_noticed(
 def _proved(made: Prepared) -> str:
     """How a conversion of a damaged tree ends."""
     try:
-        migrate.proved(made)
+        proof.proved(made)
     except AuditError:
         return "noticed"
     except (RefusedError, TypeError, KeyError, AttributeError, ValueError, IndexError):

@@ -17,10 +17,12 @@ from tests.open_formats import DOCUMENT, document
 from tests.test_pairs import BY, DEMO, KEEP, PLACES
 from tests.test_shapes import outline
 from ypsiform import document as documents
+from ypsiform import document_form
 from ypsiform.containers import Repeated
 from ypsiform.errors import FormatError
-from ypsiform.migrate import convert, read
+from ypsiform.migrate import convert
 from ypsiform.model import TARGET_KINDS, Item, rows_of
+from ypsiform.reading import read
 
 SAMPLES = Path(__file__).parent / "samples"
 FILES = ["arborcote.yaml", "fanlight.json", "tilewick.csv", "hugo/hugo.toml"]
@@ -203,9 +205,9 @@ def test_values_that_json_does_not_have() -> None:
         {"#map": []},
         float("inf"),
     ):
-        made = documents.unpacked(json.loads(json.dumps(documents.packed(value))))
+        made = document_form.unpacked(json.loads(json.dumps(document_form.packed(value))))
         assert made == value and type(made) is type(value)
-    made = documents.unpacked(documents.packed(twice))
+    made = document_form.unpacked(document_form.packed(twice))
     assert made.others == twice.others
 
 
@@ -301,7 +303,7 @@ def test_more_damage() -> None:
     )
 )
 def test_any_value_comes_back(value: Any) -> None:
-    assert documents.unpacked(json.loads(json.dumps(documents.packed(value)))) == value
+    assert document_form.unpacked(json.loads(json.dumps(document_form.packed(value)))) == value
 
 
 def _leading(where: str, target: dict[str, Any]) -> list[dict[str, Any]]:

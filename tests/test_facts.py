@@ -15,7 +15,7 @@ from msgspec.structs import force_setattr
 from tests.conftest import ALL
 from tests.test_pairs import BY, PLACES
 from ypsiform import facts
-from ypsiform.migrate import convert, read
+from ypsiform.migrate import convert
 from ypsiform.model import (
     NOWHERE,
     PLAIN,
@@ -46,6 +46,7 @@ from ypsiform.model import (
     targets_of,
 )
 from ypsiform.profiles.load import find
+from ypsiform.reading import read
 from ypsiform.visibility import shown
 
 PAGE = Target("page", "5", "/a", "a")

@@ -13,9 +13,10 @@ from ypsiform.demo import DATA
 from ypsiform.errors import AuditError, YpsiformError
 from ypsiform.fit import Options
 from ypsiform.guess import draft
-from ypsiform.migrate import all_findings, convert, read
+from ypsiform.migrate import convert
 from ypsiform.model import Item
 from ypsiform.profiles.load import load, parsed
+from ypsiform.reading import all_findings, read
 
 FOUND = sorted(path for path in (Path(__file__).parent / "found").iterdir())
 PLACES = [

@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from tests import generated
 from ypsiform.fit import Options
-from ypsiform.migrate import Migration, convert
+from ypsiform.migrate import convert
+from ypsiform.proof import Migration
 from ypsiform.standins import CHECKERS
 
 OPTIONS = st.builds(Options, made_up=st.booleans(), unmatched=st.sampled_from(["none", "address"]))

@@ -16,9 +16,10 @@ from ypsiform.errors import AuditError, YpsiformError
 from ypsiform.first_profile import first_profile
 from ypsiform.guess import draft
 from ypsiform.guess.words import content_kind, says, target_kind
-from ypsiform.migrate import convert, read
+from ypsiform.migrate import convert
 from ypsiform.model import Item, Site
 from ypsiform.profiles.load import parsed
+from ypsiform.reading import read
 
 SAMPLES = Path(__file__).parent / "samples"
 

@@ -18,7 +18,7 @@ import pytest
 from tests.conftest import Run
 from tests.test_shapes import SAMPLE_FILES, TREE, nested, outline
 from ypsiform.containers.zip import Files
-from ypsiform.migrate import read
+from ypsiform.reading import read
 
 MEMORY = 1 << 30
 """Bytes of address space that the program may have for a small hostile file."""

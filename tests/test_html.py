@@ -15,8 +15,9 @@ from tests.open_formats import lists
 from tests.test_shapes import outline
 from ypsiform.demo import DATA
 from ypsiform.errors import FormatError
-from ypsiform.migrate import convert, read
+from ypsiform.migrate import convert
 from ypsiform.model import Item, Menu, rows_of
+from ypsiform.reading import read
 
 OLD = DATA / "old.xml"
 TABLE = (

@@ -15,9 +15,10 @@ from lxml import html
 
 from tests.conftest import Run
 from ypsiform.demo import DATA
-from ypsiform.migrate import convert, read
+from ypsiform.migrate import convert
 from ypsiform.model import Item, Menu, Rows, Site, rows_of
 from ypsiform.profiles import documents
+from ypsiform.reading import read
 
 OLD = DATA / "old.xml"
 SAMPLE = Path(__file__).parent / "samples" / "hugo" / "hugo.toml"

@@ -16,9 +16,10 @@ from tests.test_pairs import PLACES
 from ypsiform.demo import DATA
 from ypsiform.errors import AuditError, YpsiformError
 from ypsiform.fit import Options
-from ypsiform.migrate import Migration, convert
+from ypsiform.migrate import convert
 from ypsiform.profiles.load import parsed
 from ypsiform.profiles.schema import Profile
+from ypsiform.proof import Migration
 from ypsiform.report.json import of_migration
 from ypsiform.standins.sites import SITES
 

@@ -17,8 +17,9 @@ from ypsiform.demo import DATA
 from ypsiform.errors import RefusedError
 from ypsiform.fit import Options
 from ypsiform.languages import language_of, named, parallel
-from ypsiform.migrate import convert, read
+from ypsiform.migrate import convert
 from ypsiform.model import Item, Site
+from ypsiform.reading import read
 
 DEMO = (DATA / "old.xml").read_bytes()
 Tree = list[Any]

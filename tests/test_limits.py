@@ -15,9 +15,10 @@ from tests.conftest import entry, stallmere
 from tests.test_shapes import nested, outline
 from ypsiform.decisions import DEPTHS
 from ypsiform.fit import Options
-from ypsiform.migrate import Migration, convert
+from ypsiform.migrate import convert
 from ypsiform.model import Item, rows_of
 from ypsiform.profiles.schema import LIMIT_CODES
+from ypsiform.proof import Migration
 
 BASE = nested("json").replace(
     'fields = { label = { at = "text", needed = true }, icon = "icon" }',

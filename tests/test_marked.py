@@ -12,8 +12,9 @@ from typing import Any, NamedTuple
 import pytest
 
 from ypsiform.demo import DATA
-from ypsiform.migrate import convert, read
+from ypsiform.migrate import convert
 from ypsiform.model import Item, Links, Panel, Picture, Piece
+from ypsiform.reading import read
 
 HEAD = """profile = 1
 id = "sample"

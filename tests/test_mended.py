@@ -11,7 +11,9 @@ from ruamel.yaml import YAML
 
 from tests.conftest import Run, entry, link, quillmoor, stallmere
 from ypsiform.fit import Options
-from ypsiform.migrate import Migration, convert, read
+from ypsiform.migrate import convert
+from ypsiform.proof import Migration
+from ypsiform.reading import read
 
 BOARD = (
     b"bar,outline,label,leads,below,columns,opens,window,desktop,handset\n"

@@ -13,8 +13,9 @@ from tests.test_pairs import PLACES
 from tests.test_shapes import outline
 from ypsiform.demo import DATA
 from ypsiform.errors import RefusedError
-from ypsiform.migrate import convert, read
+from ypsiform.migrate import convert
 from ypsiform.model import Item, rows_of
+from ypsiform.reading import read
 
 DEMO = (DATA / "old.xml").read_bytes()
 

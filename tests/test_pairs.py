@@ -16,9 +16,11 @@ from ypsiform.decisions import DEPTHS, LANGUAGES
 from ypsiform.demo import DATA
 from ypsiform.errors import RefusedError
 from ypsiform.fit import Options
-from ypsiform.migrate import Migration, convert, read
+from ypsiform.migrate import convert
 from ypsiform.model import Item, Site, rows_of
 from ypsiform.profiles.load import every
+from ypsiform.proof import Migration
+from ypsiform.reading import read
 
 PLACES = [
     f"{p.id}/{name}" for p in every() for name, theme in p.themes.items() if not theme.read_only

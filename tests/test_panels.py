@@ -23,9 +23,10 @@ from ypsiform.encodings.base import Capacity
 from ypsiform.encodings.layout import shares, spread
 from ypsiform.errors import RefusedError
 from ypsiform.fit import Options
-from ypsiform.fit.shape import adapt, height
+from ypsiform.fit.layouts import height
+from ypsiform.fit.shape import adapt
 from ypsiform.markup import cleaned, links_in, links_in_text, relinked, relinked_text
-from ypsiform.migrate import Migration, convert, read
+from ypsiform.migrate import convert
 from ypsiform.model import (
     Column,
     Form,
@@ -41,6 +42,8 @@ from ypsiform.model import (
     Target,
     Text,
 )
+from ypsiform.proof import Migration
+from ypsiform.reading import read
 
 HELD = (
     *("quillmoor/breakwater", "quillmoor/slipway", "tilewick/gable", "fanlight"),

@@ -14,8 +14,10 @@ import pytest
 from tests.conftest import Run
 from tests.odd_sites import odd_site
 from tests.test_marked import HEAD
-from ypsiform.migrate import Migration, convert, read
+from ypsiform.migrate import convert
 from ypsiform.model import Item, Panel, Piece, links_of, number
+from ypsiform.proof import Migration
+from ypsiform.reading import read
 from ypsiform.standins import CHECKERS
 
 PIER = {

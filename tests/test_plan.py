@@ -14,8 +14,8 @@ import pytest
 
 from tests.conftest import Run, link, quillmoor
 from ypsiform.demo import DATA
-from ypsiform.migrate import read
 from ypsiform.model import Site
+from ypsiform.reading import read
 from ypsiform.standins import CHECKERS
 
 

@@ -14,8 +14,10 @@ from tests.conftest import link, quillmoor
 from tests.test_hostile import rows
 from tests.test_shapes import BYTES, outline
 from ypsiform.fit import Options
-from ypsiform.migrate import Migration, convert, read
+from ypsiform.migrate import convert
 from ypsiform.model import Item, Links, Site
+from ypsiform.proof import Migration
+from ypsiform.reading import read
 from ypsiform.standins import CHECKERS
 
 TREE: dict[str, Any] = YAML(typ="safe", pure=True).load(BYTES["arborcote"])

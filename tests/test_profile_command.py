@@ -18,12 +18,13 @@ from ypsiform.containers import CONTAINERS
 from ypsiform.encodings import ENCODINGS, AnyRule, PanelRule
 from ypsiform.encodings.blocks import BlockRule
 from ypsiform.encodings.marked import MarkRule
-from ypsiform.migrate import convert, read
+from ypsiform.migrate import convert
 from ypsiform.profiles import schema
 from ypsiform.profiles.codecs import CODECS, chain
 from ypsiform.profiles.faults import CONTENT_FIELDS, KINDS, SITE_FIELDS
 from ypsiform.profiles.load import load, shipped
 from ypsiform.profiles.structures import STRUCTURES
+from ypsiform.reading import read
 
 ROOT = Path(__file__).parents[1]
 DOCS = (ROOT / "docs/profiles.md").read_text("utf-8")

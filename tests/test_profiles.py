@@ -16,11 +16,12 @@ from tests.open_formats import CHECKERS
 from ypsiform.containers import json as json_container
 from ypsiform.containers import xml as xml_container
 from ypsiform.errors import ProfileError
-from ypsiform.migrate import convert, read
+from ypsiform.migrate import convert
 from ypsiform.model import Column, Item, Links, Piece
 from ypsiform.profiles.codecs import chain
 from ypsiform.profiles.faults import faults
 from ypsiform.profiles.load import load, shipped, split_platform
+from ypsiform.reading import read
 from ypsiform.standins import CHECKERS as SIMULATED
 
 SCALARS = st.none() | st.booleans() | st.integers() | st.text() | st.floats(allow_nan=False)

@@ -10,8 +10,9 @@ from PIL import ImageFont
 
 from tests.conftest import Run
 from ypsiform.fit import Options
-from ypsiform.migrate import Migration, convert
+from ypsiform.migrate import convert
 from ypsiform.profiles.load import load
+from ypsiform.proof import Migration
 
 ROW = load("stallmere").themes["plain"].locations[0].row
 

@@ -11,7 +11,9 @@ from tests.conftest import entry, link, quillmoor, stallmere
 from ypsiform.errors import RefusedError
 from ypsiform.findings import Finding
 from ypsiform.fit import Options
-from ypsiform.migrate import Migration, convert, read
+from ypsiform.migrate import convert
+from ypsiform.proof import Migration
+from ypsiform.reading import read
 from ypsiform.standins import CHECKERS
 
 PAGE = '<page no="{0}" at="/{1}/" stage="{3}" for="{4}"><name>{2}</name></page>'

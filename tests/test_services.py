@@ -19,8 +19,9 @@ import ypsiform.standins as standins
 from tests.seen import seen
 from tests.test_pairs import PLACES
 from ypsiform.demo import DATA
-from ypsiform.migrate import convert, read
+from ypsiform.migrate import convert
 from ypsiform.model import Item, rows_of
+from ypsiform.reading import read
 from ypsiform.standins.service import Standin, application
 from ypsiform.standins.sites import SITES
 from ypsiform.standins.sites.page import page

@@ -20,9 +20,10 @@ from ypsiform.containers import csv, html, yaml
 from ypsiform.containers import zip as zip_container
 from ypsiform.errors import FormatError, ProfileError
 from ypsiform.files import read_bytes
-from ypsiform.migrate import convert, read
+from ypsiform.migrate import convert
 from ypsiform.model import Item
 from ypsiform.profiles.records import Composed
+from ypsiform.reading import read
 from ypsiform.standins import CHECKERS
 
 HEAD = """

@@ -13,11 +13,11 @@ from .effort import USUAL, Measure
 from .findings import Finding
 from .fit.keys import legal
 from .fit.work import Fate
-from .migrate import Migration
 from .model import Item, Menu, rows_of, targets_of
 from .plan.file import VERSION, MenuPart, MigrationPlan, PlanFile
 from .plan.links import rows_of_links, write_links
 from .profiles.schema import KeyRule
+from .proof import Migration
 
 OFF = ("read.hidden", "access.switched-off")
 ABOUT_ITEMS = ("read.double", "read.parked", *OFF, "read.gone")

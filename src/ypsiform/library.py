@@ -14,12 +14,14 @@ from .errors import AskedError
 from .files import check_output, into_folder, is_folder, read_bytes, write_all
 from .findings import Finding, enumerated
 from .job import FILES, Request, record_name
-from .migrate import Migration, Surveyed, all_findings, recorded, run
-from .migrate import read as read_site
+from .migrate import recorded, run
 from .model import Item, Location, Menu, Rows, Site, Target
 from .plan.file import read_plan
 from .profiles.load import every
 from .profiles.schema import Profile
+from .proof import Migration
+from .reading import Surveyed, all_findings
+from .reading import read as read_site
 from .record import sha256, to_bytes
 from .report import FORMS, form_of
 from .report import json as json_report

@@ -19,10 +19,11 @@ from ..files import (
 )
 from ..findings import SEVERITIES, Severity, enumerated
 from ..job import FILES, Request, record_name
-from ..migrate import Migration, recorded, run
+from ..migrate import recorded, run
 from ..plan.file import MigrationPlan
 from ..profiles.files import SEVERAL
 from ..profiles.load import find, profile_file
+from ..proof import Migration
 from ..record import read_record, sha256, to_bytes
 from ..report import FORMS, form_of
 from .common import force_option, json_option, progress, put, say, show, style, width

@@ -10,7 +10,8 @@ from ..demo import contents
 from ..errors import FileError
 from ..files import check_output, write_all
 from ..job import record_name
-from ..migrate import all_findings, convert, read, recorded
+from ..migrate import convert, recorded
+from ..reading import all_findings, read
 from ..record import sha256, to_bytes
 from ..report import json
 from ..report.terminal import (

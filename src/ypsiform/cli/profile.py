@@ -11,7 +11,7 @@ from ..files import STANDARD, check_apart, check_output, read_bytes, write_all
 from .common import force_option, put, say, show, style, width
 
 if TYPE_CHECKING:
-    from ..migrate import Surveyed
+    from ..reading import Surveyed
 
 MOST = 40
 
@@ -27,7 +27,7 @@ def schema(document: bool) -> None:
     """Print the JSON Schema of the profile language, for editors."""
     import msgspec
 
-    from ..document import Document
+    from ..document_form import Document
     from ..profiles.schema import Profile
 
     made = msgspec.json.encode(msgspec.json.schema(Document if document else Profile))
@@ -74,8 +74,8 @@ def new(sample: str, output: str, force: bool) -> None:
     from ..column_words import column_words
     from ..first_profile import first_profile
     from ..guess.text import hinted
-    from ..migrate import all_findings, read
     from ..profiles.load import parsed
+    from ..reading import all_findings, read
     from ..report.terminal import survey_lines
 
     check_output(output, force)
@@ -133,8 +133,8 @@ def _against(data: bytes, sample: str, platform: str) -> tuple[list[str], bool]:
 
 def _only_read(data: bytes, sample: str, platform: str) -> Iterator[str]:
     """What a profile that cannot write reads of a sample."""
-    from ..migrate import read
     from ..model import Item
+    from ..reading import read
     from ..report.terminal import number
 
     source, _ = read(data, sample, platform)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import click
 
 from ..files import read_bytes
-from ..migrate import all_findings, read
+from ..reading import all_findings, read
 from ..record import sha256
 from .common import from_option, json_option, nav_option, progress, put, say, show, style, width
 

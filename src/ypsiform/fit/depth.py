@@ -35,7 +35,7 @@ from ..model import (
 )
 from ..profiles.schema import Limits
 from ..visibility import shown_levels
-from . import blocks, branches, columns, panels, secondary, shape, traits
+from . import blocks, branches, columns, panel_facts, panels, secondary, shape, traits
 from .kinds import Targets
 from .labels import Labels, cut, unlike
 from .work import MADE, Fate, Work, item_facts
@@ -335,7 +335,7 @@ class Branches:
     def _name_made(self, panel: Panel) -> None:
         """Give headings and links that rules made the labels that the destination can hold."""
         longest = self.fate.limits.label
-        for made in panels.made_in(panel):
+        for made in panel_facts.made_in(panel):
             label = self.labels.clean(made.label)
             made.label = cut(label, longest) if longest else label
 
@@ -344,14 +344,14 @@ class Branches:
         was = self.work.rows.things[row]
         assert isinstance(was, Item) and was.panel is not None and item.panel is not None
         adapted = self.adapted.get(row)
-        for at, nth in panels.same_panes(was.panel, item.panel).items():
+        for at, nth in panel_facts.same_panes(was.panel, item.panel).items():
             column = item.panel.columns[at]
             assert column.target is not None
             column.target = self.targets.apply(row, column.target, f"column-target:{nth}")
             into = f"column-target:{at}"
             self.work.went.append(Went(row, f"column-target:{nth}", 0, row, into))
         if adapted is not None:
-            for made in panels.made_of_panes(item.panel, adapted):
+            for made in panel_facts.made_of_panes(item.panel, adapted):
                 self._lead(row, adapted.panes[made.number], made.target, made)
 
     def _left_of(self, panel: Panel) -> Panel:
@@ -464,7 +464,7 @@ class Branches:
             if row in self.work.opened:
                 continue
             if row in self.adapted and isinstance(item, Item):
-                panels.report(work, row, item, self.adapted[row], self._offers, stays)
+                panel_facts.report(work, row, item, self.adapted[row], self._offers, stays)
             elif isinstance(item, Item) and item.panel is not None and row not in self.in_panels:
                 inside = range(row + 1, traits.end_of(work.rows, row, last))
                 left = [at for at in inside if at not in self.gone]
@@ -476,7 +476,7 @@ class Branches:
                     for at, column in enumerate(item.panel.columns)
                     if column.target is not None and (row, at) not in led
                 ]
-                panels.dissolve(work, row, item, left, self._offers, most, in_panes, unled)
+                panel_facts.dissolve(work, row, item, left, self._offers, most, in_panes, unled)
 
     def _stands_in_pane(self, row: int) -> bool:
         """Whether an item stands directly below what its pane became."""
@@ -800,7 +800,7 @@ class Branches:
 
         for row in self.adapted:
             if row in made and made[row].panel is not None:
-                panels.tell_order(self.work, row, made[row])
+                panel_facts.tell_order(self.work, row, made[row])
         for above, top in self.tops.items():
             self._moved_apart(top, apart.get(above, []))
 

@@ -17,7 +17,7 @@ from . import plugins
 from .schema import Profile
 
 if TYPE_CHECKING:
-    from .faults import Fault
+    from .mistakes import Fault
 
 _SHIPPED = Path(__file__).parent / "platforms"
 
@@ -188,7 +188,7 @@ def _parse(text: str, file: str, *, ships: bool) -> Profile:
     try:
         profile = msgspec.convert(tree, Profile)
     except msgspec.ValidationError as error:
-        from .faults import of_form
+        from .mistakes import of_form
 
         raise _mistake(of_form(error, tree), text, file) from None
     if not ships:  # tests look for mistakes in those that ship, not every start

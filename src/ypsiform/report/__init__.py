@@ -11,7 +11,7 @@ import importlib
 from collections.abc import Mapping
 from typing import Protocol, cast
 
-from ..migrate import Migration
+from ..proof import Migration
 
 FORMS = {".json": "json"}
 """The modules of the forms that are written to files, by the endings of these."""

@@ -10,8 +10,9 @@ from ..containers import json
 from ..effort import efforts, mean, reached
 from ..findings import Finding
 from ..fit.best import Branch
-from ..migrate import Migration, Surveyed, count_facts
 from ..model import Item, path_to
+from ..proof import Migration
+from ..reading import Surveyed, count_facts
 from ..version import __version__
 
 VERSION = 1

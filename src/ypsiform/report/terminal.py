@@ -14,7 +14,6 @@ from ..effort import leads
 from ..findings import CODES, SEVERITIES, Finding, Severity
 from ..fit.blocks import said
 from ..fit.kinds import WORDS
-from ..migrate import Migration, Surveyed, count_facts
 from ..model import (
     ALL_DEVICES,
     EVERYONE,
@@ -27,6 +26,8 @@ from ..model import (
     blocks_of,
     path_to,
 )
+from ..proof import Migration
+from ..reading import Surveyed, count_facts
 from ..text import safe
 
 Style = Callable[[str, str], str]
