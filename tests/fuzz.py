@@ -41,7 +41,7 @@ from ypsiform.draft import drafted
 from ypsiform.errors import AuditError, UnprovenError, YpsiformError
 from ypsiform.first_profile import ONLY_READ, first_profile
 from ypsiform.fit import Options
-from ypsiform.fit.work import CLASHES, UNMATCHED
+from ypsiform.fit.options import CLASHES, UNMATCHED
 from ypsiform.migrate import convert
 from ypsiform.plan.file import VERSION, PlanFile, read_plan
 from ypsiform.profiles.load import every, load, parsed

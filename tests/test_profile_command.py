@@ -17,7 +17,7 @@ from tests.test_shapes import BYTES, PROFILES, SAMPLES, outline
 from ypsiform.containers import CONTAINERS
 from ypsiform.encodings import ENCODINGS, AnyRule, PanelRule
 from ypsiform.encodings.blocks import BlockRule
-from ypsiform.encodings.marked import MarkRule
+from ypsiform.encodings.marks import MarkRule
 from ypsiform.migrate import convert
 from ypsiform.profiles import schema
 from ypsiform.profiles.codecs import CODECS, chain

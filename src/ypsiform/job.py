@@ -13,7 +13,7 @@ from .decisions import LinkChoice, Pair
 from .effort import USUAL
 from .errors import AskedError, FileError
 from .files import STANDARD, is_folder, read_bytes
-from .fit.work import Options
+from .fit.options import Options
 from .model import Content
 from .plan.file import VERSION, MigrationPlan, PlanFile
 from .profiles.load import find, profile_file

@@ -10,7 +10,7 @@ import click
 
 from ..decisions import DEPTHS, LANGUAGES
 from ..errors import AskedError
-from ..fit.work import CLASHES, UNMATCHED
+from ..fit.options import CLASHES, UNMATCHED
 from ..job import Request
 from .common import from_option, nav_option
 

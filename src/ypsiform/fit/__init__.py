@@ -16,7 +16,8 @@ from ..profiles.places import sequences_of
 from ..profiles.records import can_write
 from . import depth, extras, joined, keys, languages, panels, places, seen
 from .kinds import Targets
-from .work import KEPT, MADE, Fate, Fitted, Options, Work
+from .options import Options
+from .work import KEPT, MADE, Fate, Fitted, Work
 
 __all__ = ["Fitted", "Options", "Work", "fit"]
 

@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable
 from typing import Any, Protocol
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from ..addresses import Hosts
-from ..decisions import NONE, ChoiceError, Decisions, ItemChoice, LinkChoice, MenuChoice
-from ..effort import USUAL, Measure
+from ..decisions import ChoiceError, ItemChoice, LinkChoice, MenuChoice
 from ..encodings import encoding_of
 from ..facts import Went, spots
 from ..findings import CODES, Cover, Finding, Outcome, Severity, enumerated
@@ -35,42 +34,13 @@ from ..profiles.records import plain
 from ..profiles.schema import Limits, Profile, Theme
 from ..visibility import Seen, shown_levels
 from .best import Branch
+from .options import Options
 
 MADE = -(10**12)
 """Numbers of items that a rule made are `MADE` less a count."""
 
 KEPT = -2
 """Numbers of the destination's own items within a made menu are `KEPT` less their row."""
-
-
-UNMATCHED = ("none", "address")
-"""What becomes of an internal link that nothing matches: nothing, or the old address."""
-
-CLASHES = ("first", "merge", "stop")
-"""What becomes of a menu whose location has one already: it gets none, joins it, or is refused."""
-
-
-class Options(Struct, frozen=True):
-    """What the specialist asked for. `unmatched`, `clash`, `depth` and `languages` are
-    one of `UNMATCHED`, `CLASHES`, `DEPTHS` and `LANGUAGES`; `measure` is that of effort. `visits`
-    are counts by normalised path, to weigh what is lost.
-
-    `listed` are pages of the destination that are known by their address only, `font` is the one
-    that the destination sets its labels in, `as_of` the day of the migration, an ISO date.
-    """
-
-    made_up: bool = False
-    unmatched: str = "none"
-    strict_links: bool = False
-    clash: str = "first"
-    depth: str = "lift"
-    languages: str = "keep"
-    measure: Measure = USUAL
-    visits: Mapping[str, float] = {}
-    listed: tuple[Content, ...] = ()
-    font: tuple[bytes, str] | None = None
-    as_of: str | None = None
-    decisions: Decisions = NONE
 
 
 class Fate:

@@ -27,7 +27,7 @@ from ..decisions import (
 )
 from ..effort import Measure
 from ..errors import FormatError
-from ..fit.work import CLASHES, UNMATCHED
+from ..fit.options import CLASHES, UNMATCHED
 from ..model import Item, Rows, Site
 from ..profiles.lines import line_of
 

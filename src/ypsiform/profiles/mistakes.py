@@ -13,7 +13,7 @@ from msgspec import Struct, inspect
 
 from ..encodings import ENCODINGS, AnyRule
 from ..encodings.blocks import BlockRule
-from ..encodings.marked import MarkRule
+from ..encodings.marks import MarkRule
 from .lines import Steps
 from .schema import (
     FieldRules,
