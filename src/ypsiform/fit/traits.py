@@ -106,7 +106,8 @@ def held(
             if name == "badge":
                 lost[name] = _badge(work, fate, row, value)
                 continue
-            plain = _plain(work, value)
+            # What a file says it can say again.
+            plain = value if work.same_file else _plain(work, value)
             if plain and plain != value and holds_value(work.profile, name, plain):
                 lost[name] = plain
                 mine = item_facts(row, name)

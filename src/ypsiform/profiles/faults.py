@@ -34,6 +34,10 @@ CONTENT_FIELDS = ("id", "key", "kind", "title", "path", "state", "audience")
 LOCATION_FIELDS = ("name", "caption", "menu")
 SITE_FIELDS = ("address", "language", "theme")
 KINDS = (*TARGET_KINDS, "address", "internal", "divider", "any")
+ONE_PLACE = (
+    *("home", "articles", "all-products", "all-groups", "search", "search-field", "account"),
+)
+"""Kinds of which a site has one."""
 
 
 # What does not have the form of a profile
@@ -582,6 +586,9 @@ def _kinds(profile: Profile) -> Iterator[Fault]:
         held = rule.id or rule.key or rule.address or "{" in said
         if held and (rule.kind == "divider" or (rule.kind == "none" and not rule.part)):
             message = f"items of the kind {rule.kind!r} lead nowhere: they have none"
+            yield Fault([*path, "kind"], message)
+        if rule.kind in ONE_PLACE and "{" in said:
+            message = f"the kind {rule.kind!r} leads to one place: nothing in braces says which"
             yield Fault([*path, "kind"], message)
         if rule.kind in CONTENT_KINDS and not held:
             yield Fault(
