@@ -101,6 +101,40 @@ class PanelRule(Struct, tag_field="encoding", forbid_unknown_fields=True, kw_onl
         return [fact for block in self.typed for fact in block.lacks]
 
 
+class BesideRule(PanelRule):
+    """A rule of panels that are records `at` a path, which open from a menu at one `location`."""
+
+    at: str = ""
+    location: str = ""
+
+    @property
+    def records_at(self) -> str:
+        """Where the records of panels beside the menus stand."""
+        return self.at
+
+    @property
+    def shown_at(self) -> str:
+        """The one location that panels open at."""
+        return self.location
+
+
+class ListedRule(BesideRule):
+    """One whose records name the `menus` that their lists are, and types of `blocks`."""
+
+    menus: str = ""
+    blocks: list[BlockRule] = []
+
+    @property
+    def menus_at(self) -> str:
+        """Where these records name the menus that are their lists."""
+        return self.menus
+
+    @property
+    def typed(self) -> Sequence[BlockRule]:
+        """The types of blocks that a profile names."""
+        return self.blocks
+
+
 class Capacity(Struct, frozen=True):
     """What a panel can hold as an encoding writes it; what is None has no limit.
 

@@ -9,7 +9,6 @@ anything else stays unread.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
 from typing import Any
 
 from msgspec import field
@@ -30,7 +29,7 @@ from ..model import (
     Piece,
     Text,
 )
-from .base import Capacity, Found, PanelRule, Recorded, ToWrite, put, step
+from .base import Capacity, Found, ListedRule, Recorded, ToWrite, put, step
 from .blocks import (
     HELD,
     BlockRule,
@@ -49,7 +48,7 @@ FORM = "markdown"
 """How texts are written."""
 
 
-class BoundRule(PanelRule, tag="bound"):
+class BoundRule(ListedRule, tag="bound"):
     """Records at `at` are tied by the text at `text` to a top item of the menu at `location`.
 
     Where others have that text, they are tied by its place, from 1, at `place`. They show the menus
@@ -61,13 +60,9 @@ class BoundRule(PanelRule, tag="bound"):
     needs_links = True
     tied = True
 
-    at: str = ""
     text: str = ""
     place: str = ""
-    location: str = ""
-    menus: str = ""
     columns: str = ""
-    blocks: list[BlockRule] = []
     most: int | None = None
     most_columns: int | None = field(name="most-columns", default=None)
     most_blocks: int | None = field(name="most-blocks", default=None)
@@ -75,26 +70,6 @@ class BoundRule(PanelRule, tag="bound"):
     def tie_of(self, record: Any) -> tuple[Any, Any]:
         """The text that ties a record to an item, and the place of that, if it says one."""
         return step(record, self.text), step(record, self.place)
-
-    @property
-    def records_at(self) -> str:
-        """Where the records of panels beside the menus stand."""
-        return self.at
-
-    @property
-    def menus_at(self) -> str:
-        """Where these records name the menus that are their lists."""
-        return self.menus
-
-    @property
-    def shown_at(self) -> str:
-        """The one location that panels open at."""
-        return self.location
-
-    @property
-    def typed(self) -> Sequence[BlockRule]:
-        """The types of blocks that a profile names."""
-        return self.blocks
 
 
 class Bound(Recorded):

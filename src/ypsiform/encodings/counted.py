@@ -15,11 +15,11 @@ from msgspec.structs import replace
 from ..markup import cleaned, links_in
 from ..model import Column, Extra, Item, Links, Markup, Panel, Piece
 from ..values import as_number
-from .base import Capacity, Found, Number, PanelRule, Recorded
+from .base import BesideRule, Capacity, Found, Number, Recorded
 from .layout import sections_fit, spread
 
 
-class CountedRule(PanelRule, tag="counted"):
+class CountedRule(BesideRule, tag="counted"):
     """Records at `at`, each names at `key` a page at the top of the menu at `location`.
 
     They say at `columns` how many columns what stands below it is spread over, of `most-columns`;
@@ -31,8 +31,6 @@ class CountedRule(PanelRule, tag="counted"):
     needs = ("at", "location", "key", "columns")
     needs_pages = True
 
-    at: str = ""
-    location: str = ""
     key: str = ""
     columns: str = ""
     most_columns: int | None = field(name="most-columns", default=None)
@@ -44,16 +42,6 @@ class CountedRule(PanelRule, tag="counted"):
     html: str = ""
     tone: str = ""
     tones: list[str] = []
-
-    @property
-    def records_at(self) -> str:
-        """Where the records of panels beside the menus stand."""
-        return self.at
-
-    @property
-    def shown_at(self) -> str:
-        """The one location that panels open at."""
-        return self.location
 
 
 class Counted(Recorded):

@@ -18,7 +18,7 @@ from msgspec.structs import replace
 
 from ..errors import FormatError
 from ..model import NOWHERE, Column, Extra, Item, Links, Menu, Panel, Picture, Piece, Target
-from .base import Capacity, Found, PanelRule, Recorded, ToWrite
+from .base import Capacity, Found, ListedRule, Recorded, ToWrite
 from .blocks import (
     BlockRule,
     picture_of,
@@ -53,7 +53,7 @@ class Run(NamedTuple):
     items: list[Item]
 
 
-class SequenceRule(PanelRule, tag="sequence"):
+class SequenceRule(ListedRule, tag="sequence"):
     """Records at `at` stand between menus at `location`, where `sequence` names one by its `key`.
 
     Each has a `text`, says at `target` where it leads, and at `menus` which menu its columns and
@@ -66,37 +66,13 @@ class SequenceRule(PanelRule, tag="sequence"):
     picture_facts = (BEFORE,)
     in_sequence = True
 
-    at: str = ""
-    location: str = ""
     sequence: str = ""
     key: str = ""
     text: str = ""
     target: str = ""
-    menus: str = ""
-    blocks: list[BlockRule] = []
     most: int | None = None
     most_columns: int | None = field(name="most-columns", default=None)
     most_pictures: int | None = field(name="most-pictures", default=None)
-
-    @property
-    def records_at(self) -> str:
-        """Where the records of panels beside the menus stand."""
-        return self.at
-
-    @property
-    def menus_at(self) -> str:
-        """Where these records name the menus that are their lists."""
-        return self.menus
-
-    @property
-    def shown_at(self) -> str:
-        """The one location that panels open at."""
-        return self.location
-
-    @property
-    def typed(self) -> Sequence[BlockRule]:
-        """The types of blocks that a profile names."""
-        return self.blocks
 
 
 class Sheets(Recorded):
