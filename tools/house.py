@@ -135,8 +135,9 @@ def asked(paths: Iterator[Path], classes: set[str]) -> int:
 
 
 ENCODINGS = {
-    *("Marked", "Boards", "Cells", "Bound", "Sheets", "Counted", "Beside", "Strategy"),
-    *("MarkedRule", "BoardsRule", "CellsRule", "BoundRule", "SequenceRule", "CountedRule"),
+    *("Marked", "Wrapped", "Boards", "Cells", "Bound", "Sheets", "Counted", "Recorded", "Beside"),
+    *("MarkedRule", "WrappedRule", "BoardsRule", "CellsRule", "BoundRule", "SequenceRule"),
+    *("CountedRule", "BesideRule", "ListedRule"),
 }
 """The classes of panel encodings and of their rules."""
 

@@ -136,6 +136,9 @@ class _Reader:
         encoded = self.encoded or theme_name
         self.items = Items(profile, self.shape, encoded)
         self.encoding = encoding_of(profile.panels_of(encoded))
+        if self.encoding is not None:
+            self.encoding.target, self.encoding.said = self.items.target_in, self.items.said_in
+            self.encoding.address = self.items.addressed
         self.items.look_up(self.hosts, self.contents)
         self.items.routes(self.shape, self.tree)
         self.items.language = facts.get("language") or ""
@@ -220,8 +223,6 @@ class _Reader:
         extras: list[Extra],
     ) -> list[tuple[Menu, Any]]:
         """Read the panels that stand beside the menus. Returns the menus that are left."""
-        encoding.target, encoding.said = self.items.target_in, self.items.said_in
-        encoding.address = self.items.addressed
         found = Found(menus, locations, extras)
         found.first = self.fold_from
         found.made = lambda key, place: self._menu(key, {}, (), place)
@@ -436,8 +437,6 @@ class _Reader:
     def _page_menus(self, extras: list[Extra]) -> list[tuple[Menu, Any]]:
         """Menus that are generated from pages."""
         encoding = self.encoding
-        if encoding is not None:
-            encoding.address = self.items.addressed
         pages = Pages(self.profile, self.shape, self.tree, encoding, self.fold_from)
         try:
             found = pages.menus(self.items, set())
@@ -479,8 +478,6 @@ class _Reader:
         tie, shape, record = self.profile.items.tie, self.items.shape, self.items.record
         inside = tie.inside or ""
         encoding = self.encoding
-        if encoding is not None:
-            encoding.address = self.items.addressed
         for menu, menu_node in menus:
             # What is still to be read: a node, the key of what stands in it, where that goes.
             stack: list[tuple[Any, str, list[Item], str, str]] = [
