@@ -18,7 +18,7 @@ from .model import Content
 from .plan.file import VERSION, MigrationPlan, PlanFile
 from .profiles.load import find, profile_file
 from .profiles.schema import Profile
-from .record import ENDING, Record, read_record
+from .record import ENDING, Record, read_record, sha256
 
 
 class Job(Struct, frozen=True, kw_only=True):
@@ -153,6 +153,17 @@ class Request(Struct):
             redirects=file_of(self.redirects),
             record=record_of(self, output),
         )
+
+    def hashes(self, job: Job, plan: str | None) -> dict[str, str | None]:
+        """Those of all that a job is made of, by what it is; `plan` is the name of its file."""
+        file = profile_file(self.from_)
+        return {
+            "source": sha256(job.data),
+            "plan": sha256(read_bytes(plan)) if plan is not None else None,
+            "links": sha256(job.links[0]) if job.links is not None else None,
+            "into": sha256(job.into[0]) if job.into is not None else None,
+            "profile": sha256(read_bytes(file)) if file is not None else None,
+        }
 
     def told(self, folder: Path) -> PlanFile:
         """What is asked for as a plan in this folder says it."""

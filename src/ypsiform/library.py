@@ -248,14 +248,8 @@ def convert(
         raise AskedError("name the destination platform: to='platform/theme'")
     data = read_bytes(name)
     job = request.job(data, name, None, decided)
-    hashes = {
-        "source": sha256(data),
-        "plan": sha256(read_bytes(os.fspath(plan))) if plan is not None else None,
-        "links": sha256(job.links[0]) if job.links is not None else None,
-        "into": sha256(job.into[0]) if job.into is not None else None,
-        "profile": None,
-        "output": None,
-    }
+    file = os.fspath(plan) if plan is not None else None
+    hashes = {**request.hashes(job, file), "output": None}
     return Conversion(run(job), hashes)
 
 

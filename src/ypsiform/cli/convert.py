@@ -107,14 +107,7 @@ def command(
         check_apart(outputs, read)
     if backup is not None and job.into is not None:
         outputs[backup] = job.into[0]
-    hashes = {
-        "source": sha256(data),
-        "plan": sha256(read_bytes(plan_file)) if plan_file is not None else None,
-        "links": sha256(job.links[0]) if job.links is not None else None,
-        "into": sha256(job.into[0]) if job.into is not None else None,
-        "profile": sha256(_profile(asked.from_)),
-        "output": sha256(migration.data),
-    }
+    hashes = {**asked.hashes(job, plan_file), "output": sha256(migration.data)}
     kept_as = record_name(output) if output != STANDARD else None
     if kept_as is not None:
         outputs[kept_as] = to_bytes(recorded(migration, hashes))
@@ -170,12 +163,6 @@ def _check_record(output: str, force: bool) -> None:
             "--force to replace it",
             file=record,
         ) from None
-
-
-def _profile(platform: str | None) -> bytes | None:
-    """The profile of one's own that a platform is named by, if it is."""
-    file = profile_file(platform)
-    return read_bytes(file) if file is not None else None
 
 
 def _named(export: str | None, to: str | None, output: str | None) -> tuple[str, str, str]:
