@@ -11,6 +11,7 @@ from hypothesis import given, reject, settings
 from hypothesis import strategies as st
 
 from tests import apart
+from tests.conftest import link, quillmoor
 from tests.judge import End, Judgement, judge
 from tests.test_pairs import PLACES
 from ypsiform.demo import DATA
@@ -301,3 +302,18 @@ def test_every_code_that_is_judged_is_one() -> None:
 def test_what_is_refused_is_judged_nowhere() -> None:
     with pytest.raises(YpsiformError):
         convert(b"<quillmoor", "x", "fanlight")
+
+
+NAMELESS = quillmoor(
+    link("901", address="/islands/"),
+    link("902", seq="2", page="12"),
+    nodes='<page no="12" at="/islands/"><name>Islands</name></page>',
+)
+"""One item leads to a page by its address, and one by its number: neither says a label."""
+
+
+@pytest.mark.parametrize("to", SIMULATED)
+def test_an_item_that_leads_to_a_page_by_its_address_has_no_label_of_it(to: str) -> None:
+    done = convert(NAMELESS, "old.xml", to, from_="quillmoor/breakwater")
+    assert [f.code for f in done.findings].count("read.blank") == 1
+    told(NAMELESS, "old.xml", "quillmoor/breakwater", to)

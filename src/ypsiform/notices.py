@@ -307,7 +307,7 @@ def of_items(
             about("read.gone", row, before="not in the export")
         key = (rows.menu[row], _place(target, hosts))
         if key in first:
-            about("read.double", row, before=label_of(rows.things[first[key]]))
+            about("read.double", row, before=label_of(rows.things[first[key]]) or "(no label)")
         else:
             first[key] = row
     for item in found:

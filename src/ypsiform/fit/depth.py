@@ -1046,6 +1046,8 @@ class Branches:
         page = (target.kind, target.content) if target is not None and target.content else None
         if picture.caption or page is None or target is None or not self.captions_follow:
             return picture
+        if not self.work.kinds.titles(target):
+            return picture
         caption = self.labels.titles.get(page) or target.address or target.kind
         self.work.loss("label.empty", "altered", item_facts(row, "holds"), row=row, after=caption)
         return replace(picture, caption=caption)

@@ -74,7 +74,7 @@ class Labels:
 
         `apart`: its label stands where none is inherited.
         """
-        inherits = self.inherits and not apart
+        inherits = self.inherits and not apart and self.work.kinds.titles(target)
         choice = self.work.chosen_item(row)
         label = choice.label if choice is not None else None
         # A label that says what Ypsiform would do by itself decides nothing.

@@ -218,4 +218,4 @@ def _copy(work: Work, menu: Menu, copy: Fate, language: str) -> list[str]:
 
 def _is_of_its_page(work: Work, item: Item, text: str) -> bool:
     """Whether an item with a label of no text would be called like its page."""
-    return not text and work.profile.inherits and item.target.content is not None
+    return not text and work.profile.inherits and work.kinds.titles(item.target)

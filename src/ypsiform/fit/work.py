@@ -28,6 +28,7 @@ from ..model import (
 )
 from ..modes import Mode, mode_of
 from ..profiles.files import settled, unwritable
+from ..profiles.kinds import Kinds
 from ..profiles.places import location_of, offered, says_purpose
 from ..profiles.read import spell
 from ..profiles.records import plain
@@ -134,6 +135,7 @@ class Work:
             source_profile.panels_of(source.theme) == profile.panels_of(theme_name)
         )
         rules = profile.item_kinds(theme_name)
+        self.kinds = Kinds(rules)
         self.deciding = {key for rule in rules for key in rule.when}
         self.deciding |= {rule.label for rule in rules if rule.label}
         encoded = source_profile.panels_of(source.theme)

@@ -23,91 +23,16 @@ from ..model import (
     Target,
     Traits,
 )
+from .kinds import Kind, Kinds
 from .records import Pairs, RecordRule, Values, marks_of, plain
 from .schema import KindRule, Profile
 
 _TRAITS = frozenset(TRAIT_NAMES)
 _BADGE = ("badge", "badge-from", "badge-until", "badge-counts")
 """The facts of a badge, in the order of its values."""
-_BY_ADDRESS = ("address", "internal")
-_TEMPLATE = re.compile(r"(.*)\{(id|key|address)\}(.*)", re.DOTALL)
 
 Mark = dict[str, str]
 """For the origin of an item (on writing its identity as text) the part of a panel that it is."""
-
-
-class Kind:
-    """One rule of kinds, compiled: fixed values, and those that hold an id, a key or an address."""
-
-    def __init__(self, rule: KindRule) -> None:
-        self.rule = rule
-        self.fixed: Pairs = []
-        self.parts: list[tuple[str, str, str, str]] = []
-        for key, words in rule.when.items():
-            found = _TEMPLATE.fullmatch(words)
-            if found:
-                self.parts.append((key, found[2], found[1], found[3]))
-            else:
-                self.fixed.append((key, words))
-        named = (*rule.when, rule.id, rule.key, rule.address, rule.label)
-        self.keys = frozenset(key for key in named if key)
-        self.takes_address = rule.address is not None or "address" in [p[1] for p in self.parts]
-
-    def match(self, values: Values) -> Values | None:
-        """The id, key and address that a record gives; None where it is of another kind."""
-        words: Any = values.get("classes ", values.get("classes", ()))
-        if self.rule.word and self.rule.word not in words:
-            return None
-        for key, word in self.fixed:
-            if word == "*":
-                if key not in values:
-                    return None
-                continue
-            held = values.get(key, "")
-            if held != word and not (word.endswith("*") and held.startswith(word[:-1])):
-                return None
-        found: Values = {}
-        for key, part, before, after in self.parts:
-            value = values.get(key)
-            if value is None or len(value) <= len(before) + len(after):
-                return None
-            if not (value.startswith(before) and value.endswith(after)):
-                return None
-            said = value[len(before) : len(value) - len(after)]
-            if found.setdefault(part, said) != said:
-                return None
-        if self.rule.id is not None and self.rule.id in values:
-            found["id"] = values[self.rule.id]
-        if self.rule.key is not None and self.rule.key in values:
-            found["key"] = values[self.rule.key]
-        if self.rule.address is not None and self.rule.address in values:
-            found["address"] = values[self.rule.address]
-        return found
-
-    def pairs(self, target: Target, key: str | None = None) -> Pairs:
-        """The keys and values that say this kind and this target; `key` is its content's key."""
-        rule = self.rule
-        found: Pairs = [(k, {}) for k, w in self.fixed if w == "*"]
-        found += [(k, w) for k, w in self.fixed if w and not w.endswith("*")]
-        ident = target.content or target.key
-        address = target.address
-        if address is None and rule.none is not None:
-            address = rule.none
-        key = key or target.key
-        values = {"id": ident, "key": key, "address": address}
-        for at, part, before, after in self.parts:
-            if values[part]:
-                found.append((at, before + str(values[part]) + after))
-        if rule.id is not None and ident:
-            found.append((rule.id, ident))
-        if rule.key is not None and key:
-            found.append((rule.key, key))
-        if rule.address is not None and rule.address not in rule.when:
-            if address is None and target.kind != "none" and rule.kind in _BY_ADDRESS:
-                address = "#"
-            if address is not None and (address or rule.none is None):
-                found.append((rule.address, address))
-        return found
 
 
 class Items:
@@ -120,14 +45,14 @@ class Items:
         elif rule.at:
             shape = shape.of(rule.at)
         self.profile, self.shape, self.rule = profile, shape, rule
-        self.kinds = [Kind(kind) for kind in profile.item_kinds(theme)]
+        self.compiled = Kinds(profile.item_kinds(theme))
+        self.kinds, self.reading = self.compiled.kinds, self.compiled.reading
         raw = dict.fromkeys(key for kind in self.kinds for key in kind.rule.when)
         for kind in self.kinds:
             more = (kind.rule.id, kind.rule.key, kind.rule.address, kind.rule.label)
             raw.update(dict.fromkeys(key for key in more if key))
         self.addresses = frozenset(kind.rule.address for kind in self.kinds if kind.rule.address)
         raw.update(dict.fromkeys(tie.keys))
-        self.reading = [kind for kind in self.kinds if kind.rule.only != "writing"]
         self.kind_keys = [key for key in raw if key not in tie.keys]
         self.not_of = {
             id(kind): frozenset(self.kind_keys) - (kind.keys if kind else frozenset())
@@ -140,7 +65,6 @@ class Items:
             open_ = any(word.endswith("*") for kind in self.reading for _, word in kind.fixed)
             if len(keys) == 1 and not open_:
                 self.decider = keys[0]
-        self.both: dict[tuple[int, int], Kind] = {}
         self.by_word: dict[str, Kind] = {}
         for kind in reversed(self.reading) if self.decider else ():
             self.by_word[kind.fixed[0][1]] = kind
@@ -182,7 +106,7 @@ class Items:
         self.trait_names = frozenset(slots) & _TRAITS
         self.hidden = slots.get("hidden")
         self.patterns = dict(self.record.patterns)
-        self._for_writing()
+        self.key_of: dict[tuple[str, str], str | None] = {}
 
     # Reading
 
@@ -227,15 +151,10 @@ class Items:
         return kind, found
 
     def together(self, one: Kind, other: Kind) -> Kind:
-        """A kind of a part that leads where another kind does."""
-        key = (id(one), id(other))
-        if key not in self.both:
-            when = {**one.rule.when, **other.rule.when}
-            own = one.rule
-            rule = replace(other.rule, when=when, part=own.part, label=own.label, lacks=own.lacks)
-            self.both[key] = made = Kind(rule)
-            self.not_of[id(made)] = frozenset(self.kind_keys) - made.keys
-        return self.both[key]
+        """A kind of a part that leads where another kind does; what is not of it, is known then."""
+        made = self.compiled.together(one, other)
+        self.not_of.setdefault(id(made), frozenset(self.kind_keys) - made.keys)
+        return made
 
     def _first_kind(self, values: Values) -> tuple[Kind | None, Values]:
         if self.decider:
@@ -368,7 +287,8 @@ class Items:
         if type(label) is dict:
             label, words = self._main_label(label)
         inherited = False
-        if not label and not own and self.profile.inherits and target.content is not None:
+        follows = self.profile.inherits and self.compiled.gives_title(kind)
+        if not label and not own and follows and target.content is not None:
             label = self.by_kind[target.kind, target.content].title
             inherited = True
         if kind is not None and kind.rule.part is not None:
@@ -438,52 +358,11 @@ class Items:
         """Give the contents whose keys items are written with."""
         self.key_of.update(((c.kind, c.id), c.key) for c in contents)
 
-    def _for_writing(self) -> None:
-        by_kind: dict[str, Kind] = {}
-        self.key_of: dict[tuple[str, str], str | None] = {}
-        self.by_part: dict[str, list[Kind]] = {}
-        for kind in self.kinds:
-            if kind.rule.only == "reading":
-                continue
-            if kind.rule.part is not None:
-                self.by_part.setdefault(kind.rule.part, []).append(kind)
-            elif kind.rule.routes is None:
-                by_kind.setdefault(kind.rule.kind, kind)
-        self.routed = next((kind for kind in self.kinds if kind.rule.routes is not None), None)
-        self.by_target = by_kind
-        self.by_address, self.internal = by_kind.get("address"), by_kind.get("internal")
-
-    def kind_for(self, item: Item, part: str | None) -> Kind | None:
-        """The rule by which an item is written."""
-        target = item.target
-        if part is not None:
-            kinds = self.by_part.get(part, [])
-            if kinds and kinds[0].rule.kind == "any":
-                other = self.kind_for(replace(item, role="link"), None)
-                return self.together(kinds[0], other) if other is not None else kinds[0]
-            leads = target.kind != "none"
-            for kind in kinds:
-                if (kind.rule.kind != "none") == leads:
-                    return kind
-            return kinds[0] if kinds else None
-        if item.role == "divider":
-            return self.by_target.get("divider")
-        if self.routed is not None and target.key is not None and target.content is None:
-            return self.routed
-        own = self.by_target.get(target.kind)
-        if own is not None and own.rule.path and target.key is not None:
-            return own
-        if self.internal is not None and _internal(target):
-            return self.internal
-        if target.address is not None and self.by_address is not None:
-            return own if own is not None and own.takes_address else self.by_address
-        return own or self.by_address
-
     def pairs(self, item: Item, structure: Pairs, part: str | None = None) -> Pairs:
         """The keys and values of an item's record, in the order of writing."""
         pairs = structure
         label = self.label
-        parts = self.by_part.get(part, []) if part is not None else []
+        parts = self.compiled.by_part.get(part, []) if part is not None else []
         own = parts[0].rule.label if parts else None
         if own:
             if item.label:
@@ -496,7 +375,9 @@ class Items:
             pairs.append((label.key, words))
         elif label is not None and not item.inherited and (item.label or self.label_needed):
             pairs.append((label.key, label.encode(item.label)))
-        kind = self.kind_for(item, part)
+        kinds = self.compiled
+        divider = item.role == "divider"
+        kind = kinds.of(item.target, divider=divider) if part is None else kinds.of_part(item, part)
         if kind is not None and kind.rule.word:
             classes = (*item.traits.classes, kind.rule.word)
             item = replace(item, traits=replace(item.traits, classes=classes))
@@ -570,11 +451,3 @@ def pointable(profile: Profile, contents: list[Content], *, own: bool = False) -
 
 def _names_key(rule: KindRule) -> bool:
     return any("{key}" in words for words in rule.when.values())
-
-
-def _internal(target: Target) -> bool:
-    """Whether a target is a page of the site, by a path."""
-    address = target.address
-    if address is None or target.kind in ("file", "none", "fragment", "mail", "phone", "external"):
-        return False
-    return address.startswith("/") and not address.startswith("//")

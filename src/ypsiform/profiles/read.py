@@ -272,7 +272,7 @@ class _Reader:
         for thing in rows_of(site.menus).things:
             part = self.marks.get(thing.origin)
             if part is not None and isinstance(thing, Item):
-                kind = self.items.by_part[part][0]
+                kind = self.items.compiled.by_part[part][0]
                 said = tuple(Extra(key, word) for key, word in kind.fixed if word)
                 thing.extras = (*said, *thing.extras)
 

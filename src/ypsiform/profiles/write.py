@@ -816,7 +816,7 @@ class _Writer:
                 structure = self._structure(rows, row, menu, made, ways)
                 # What stands beside the items and is part of no panel is still what it was.
                 beside = [e for e in thing.extras if e.path == "#name"] if tie.beside else []
-                column = "column" if beside and self.items.by_part.get("column") else None
+                column = "column" if beside and self.items.compiled.by_part.get("column") else None
                 part = self.parts.get(id(thing)) or column
                 extras = tuple(extra for extra in thing.extras if extra not in beside)
                 said = replace(thing, extras=extras) if beside else thing
