@@ -33,6 +33,28 @@ class _Names:
         return f"{words[:24].strip()} {next(self.count)}".strip()
 
 
+def with_other_labels(data: bytes) -> bytes:
+    """A file of Stallmere whose entries, and what opens from them, are called otherwise."""
+    tree = json.loads(data)
+    labels = {node["text"] for node in _mappings(tree) if isinstance(node.get("text"), str)}
+    for node in _mappings(tree):
+        node.update(
+            (key, f"Old {said}"[:40])
+            for key, said in [*node.items()]
+            if isinstance(said, str) and said in labels
+        )
+    return json.dumps(tree, ensure_ascii=False).encode()
+
+
+def _mappings(tree: Any) -> list[dict[str, Any]]:
+    """All mappings of a document, from the outside in."""
+    if isinstance(tree, dict):
+        return [tree, *itertools.chain.from_iterable(map(_mappings, tree.values()))]
+    if isinstance(tree, list):
+        return [*itertools.chain.from_iterable(map(_mappings, tree))]
+    return []
+
+
 def _quillmoor(data: bytes) -> bytes:
     name, root = _Names(), ET.fromstring(data)
     for titled in root.findall("leaves/*/name"):

@@ -234,7 +234,8 @@ def _kept_whole(source: Surveyed, tell: Progress) -> Migration:
     lineage = {(0, "item", row): thing.origin for row, thing in enumerate(source.rows.things)}
     lineage.update({(0, "menu", at): menu.origin for at, menu in enumerate(site.menus)})
     side = Side(0, site, source.rows, source.seen, True)
-    audited = Audit([side], back, rows, lineage, [], []).run()
+    own_room = source.profile.own_room(site.theme)
+    audited = Audit([side], back, rows, lineage, [], [], own_room=own_room).run()
     problems = audited.problems
     whole = document.says_the_same(back, site, places=True) and used == source.used
     if not problems and not whole:

@@ -272,6 +272,7 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
         fitted.matches,
         fitted.losses,
         fitted.went,
+        own_room=work.profile.own_room(work.theme_name),
     )
     audited = audit.run()
     places = {place for (side, scope, _), place in lineage.items() if side != 1 and scope == "menu"}

@@ -124,7 +124,7 @@ def restoring(loose: bool, source: Surveyed) -> Iterator[None]:
 
 def _looked(result: ReadResult, profile: Profile) -> Surveyed:
     site, rows = result.site, result.rows
-    seen = shown(site, rows)
+    seen = shown(site, rows, own_room=profile.own_room(site.theme))
     notices = result.notices + survey(site, rows, seen, profile, result.used)
     return Surveyed(site, rows, profile, seen, notices, result.used)
 

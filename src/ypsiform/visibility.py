@@ -16,7 +16,6 @@ from .model import (
     Rows,
     Site,
     admits,
-    below,
 )
 
 Seen = tuple[tuple[tuple[str, ...], tuple[str, ...]], ...]
@@ -59,29 +58,50 @@ def _narrowed(seen: Seen, limit: _Limit) -> Seen:
     return _simplest(found)
 
 
-def shown(site: Site, rows: Rows) -> list[Seen]:
-    """For each row of a site, who sees it and on which devices."""
+def within(place: Location, depth: int, *, held: bool, own_room: bool) -> bool:
+    """Whether a location shows a row of a menu, at a depth from 1.
+
+    `held`: a panel holds it, which is shown wherever panels are, however many levels that is; and
+    nowhere else if these have an `own_room`.
+    """
+    if held and (place.panels or own_room):
+        return place.panels
+    return place.shows is None or depth <= place.shows
+
+
+def held_by_panels(rows: Rows) -> set[int]:
+    """The rows that a panel holds."""
+    found: set[int] = set()
+    for row, parent in enumerate(rows.parent):
+        above = rows.things[parent] if parent >= 0 else None
+        if parent in found or (type(above) is Item and above.panel is not None):
+            found.add(row)
+    return found
+
+
+def shown(site: Site, rows: Rows, *, own_room: bool) -> list[Seen]:
+    """For each row of a site, who sees it and on which devices.
+
+    `own_room`: what a panel holds is shown in panels alone, not as a submenu where there are none.
+    """
     placements = site.placements()
     bases: list[dict[tuple[int, bool], Seen]] = [{} for _ in site.menus]
-    in_panels: set[int] = set()
+    in_panels = held_by_panels(rows)
     limits: dict[int, _Limit] = {}
     result: list[Seen] = []
     parents, menu_of, depths = rows.parent, rows.menu, rows.depth
     for row, thing in enumerate(rows.things):
         menu, depth = menu_of[row], depths[row]
-        # What a panel holds is shown wherever panels are, however many levels that is.
-        held = id(thing) in in_panels
+        held = row in in_panels
         base = bases[menu].get((depth, held))
         if base is None:
             base = bases[menu][depth, held] = _simplest(
                 {
                     (place.audience, place.devices)
                     for place in placements.get(site.menus[menu].id, ())
-                    if place.shows is None or depth <= place.shows or (held and place.panels)
+                    if within(place, depth, held=held, own_room=own_room)
                 }
             )
-        if type(thing) is Item and thing.panel is not None:
-            in_panels.update(id(inner) for inner, _ in below(thing))
         limit = limits.get(parents[row]) if limits else None
         if isinstance(thing, Item) and (thing.hidden or thing.traits is not PLAIN):
             traits = thing.traits

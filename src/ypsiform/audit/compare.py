@@ -91,6 +91,8 @@ class Audit:
         matches: list[tuple[Pair, Pair, str]],
         losses: list[Finding],
         went: Sequence[Went] = (),
+        *,
+        own_room: bool = False,
     ) -> None:
         self.sides, self.written, self.rows, self.lineage = sides, written, rows, lineage
         self.losses = losses
@@ -99,7 +101,7 @@ class Audit:
         self.given = {(one.number, one.into) for one in went if one.side == 0}
         self.table = {source: there for source, there, _ in matches}
         self.hosts = Hosts(written.addresses)
-        self.seen = shown(written, rows)
+        self.seen = shown(written, rows, own_room=own_room)
         self.spots = facts.spots(rows)
         self.totals: Counter[str] = Counter()
         self.changed: list[tuple[Fact, Outcome]] = []

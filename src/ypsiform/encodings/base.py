@@ -50,6 +50,8 @@ class PanelRule(Struct, tag_field="encoding", forbid_unknown_fields=True, kw_onl
     """Whether records of panels are tied to items by the texts of these."""
     head_records: ClassVar[bool] = False
     """Whether headings are records in blocks of links, which may hold less than items."""
+    own_room: ClassVar[bool] = False
+    """Whether what panels hold is shown in panels alone, and no submenu where there are none."""
     picture_facts: ClassVar[tuple[str, ...]] = ()
     """What pictures may say beside what they say everywhere."""
 

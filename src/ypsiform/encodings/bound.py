@@ -58,6 +58,7 @@ class BoundRule(ListedRule, tag="bound"):
 
     needs = ("at", "location", "text", "columns", "menus")
     needs_links = True
+    own_room = True
     tied = True
 
     text: str = ""

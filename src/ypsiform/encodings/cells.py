@@ -44,6 +44,7 @@ class CellsRule(PanelRule, tag="cells"):
     """
 
     needs_links = True
+    own_room = True
     head_records = True
 
     at: str = ""

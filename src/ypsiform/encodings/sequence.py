@@ -65,6 +65,7 @@ class SequenceRule(ListedRule, tag="sequence"):
     needs = ("at", "location", "sequence", "key", "text", "target", "menus")
     picture_facts = (BEFORE,)
     in_sequence = True
+    own_room = True
 
     sequence: str = ""
     key: str = ""

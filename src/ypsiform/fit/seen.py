@@ -2,23 +2,25 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from msgspec.structs import replace
 
 from ..findings import Cover, Finding, notice
-from ..model import Location, Menu, Rows, Site, admits, label_of
+from ..model import Menu, Rows, Site, admits, label_of
 from ..profiles.places import places_of
-from ..visibility import Seen, shown
+from ..visibility import Seen, held_by_panels, shown, within
 from .work import KEPT, MADE, Fate, Work
 
 
 def attribute(work: Work, draft: Site, rows: Rows) -> None:
     """Add the fact `shown` to the loss that is the reason for each change, or report it."""
-    after = shown(draft, rows)
+    after = shown(draft, rows, own_room=work.profile.own_room(work.theme_name))
     first = rows.menu_start[len(work.kept)]
     things = [*enumerate(rows.things[first:], first)]
     now = {thing.number: after[at] for at, thing in things}
     _source(work, now)
-    _levels(work, now, {thing.number: rows.depth[at] for at, thing in things})
+    _levels(work, draft, rows, now)
     if work.base is not None:
         _destination(work, draft, rows, after)
 
@@ -46,23 +48,39 @@ def _source(work: Work, now: dict[int, Seen]) -> None:
             _other(work, fate, deep, before, now)
 
 
-def _levels(work: Work, now: dict[int, Seen], depth: dict[int, int]) -> None:
-    """Say which items of a menu at several locations another number of levels shows at one."""
-    for fate in work.fates:
-        several = len(fate.stood_at) > 1 or len(work.at(fate.menu.id)) > 1
-        for place in fate.locations if several else ():
+def _levels(work: Work, draft: Site, rows: Rows, now: dict[int, Seen]) -> None:
+    """Say which items of a menu at several locations are shown at one as they were not before."""
+    fates = [
+        fate
+        for fate in work.fates
+        if len(fate.stood_at) > 1 or (fate.stood_at and len(work.at(fate.menu.id)) > 1)
+    ]
+    if not fates:
+        return
+    held, held_now = held_by_panels(work.rows), held_by_panels(rows)
+    first = rows.menu_start[len(work.kept)]
+    spot = {thing.number: row for row, thing in enumerate(rows.things[first:], first)}
+    before = partial(within, own_room=work.source_profile.own_room(work.source.theme))
+    after = partial(within, own_room=work.profile.own_room(draft.theme))
+    for fate in fates:
+        for place in fate.locations:
             was = fate.stood_at.get(place.name)
-            if was is None or was.shows == place.shows:
+            if was is None:
                 continue
             more: list[int] = []
             fewer: list[int] = []
             for row in work.rows.of_menu(fate.index):
                 if row not in now or not (now[row] and work.seen[row]):
                     continue
-                before, after = _within(work.rows.depth[row], was), _within(depth[row], place)
+                at = spot[row]
+                there = after(place, rows.depth[at], held=at in held_now)
                 # What moved up into sight has a loss of its own, which says so.
-                if before != after and not (after and row in work.moved):
-                    (more if after else fewer).append(row)
+                if there == before(was, work.rows.depth[row], held=row in held):
+                    continue
+                if not there:
+                    fewer.append(row)
+                elif row not in work.moved:
+                    more.append(row)
             for code, found in (("place.more-levels", more), ("place.fewer-levels", fewer)):
                 if found:
                     work.notices.append(
@@ -76,11 +94,6 @@ def _levels(work: Work, now: dict[int, Seen], depth: dict[int, int]) -> None:
                             origin=work.source.file,
                         )
                     )
-
-
-def _within(depth: int, place: Location) -> bool:
-    """Whether a location shows a level of a menu, from 1."""
-    return place.shows is None or depth <= place.shows
 
 
 def _gains(before: Seen, now: Seen) -> bool:

@@ -531,6 +531,11 @@ class Profile(Struct, forbid_unknown_fields=True):
         found = self.theme(theme)
         return found.panels if found is not None else self.panels
 
+    def own_room(self, theme: str | None) -> bool:
+        """Whether what the panels of a theme hold is shown in panels alone."""
+        rule = self.panels_of(theme)
+        return rule is not None and rule.own_room
+
     def off(self, theme: str | None) -> str:
         """The key by which parts of panels say that they are switched off; empty without one."""
         rule = self.panels_of(theme)
