@@ -130,7 +130,7 @@ def sites(draw: st.DrawFn) -> Site:
 @given(sites())
 def test_shown_is_who_can_see_it_on_what(site: Site) -> None:
     rows = rows_of(site.menus)
-    for row, seen in enumerate(shown(site, rows)):
+    for row, seen in enumerate(shown(site, rows, own_room=False)):
         way = []
         at = row
         while at >= 0:

@@ -162,7 +162,7 @@ def other(name: str, value: Any) -> Any:
 
 def said(site: Site) -> Any:
     rows = number(site)
-    return facts.of_site(site, rows, shown(site, rows))
+    return facts.of_site(site, rows, shown(site, rows, own_room=False))
 
 
 def step(value: Any, at: Any) -> Any:

@@ -16,6 +16,7 @@ from .model import (
     Rows,
     Site,
     admits,
+    below,
 )
 
 Seen = tuple[tuple[tuple[str, ...], tuple[str, ...]], ...]
@@ -70,12 +71,14 @@ def within(place: Location, depth: int, *, held: bool, own_room: bool) -> bool:
 
 
 def held_by_panels(rows: Rows) -> set[int]:
-    """The rows that a panel holds."""
+    """The rows that a panel holds: its headings, links and blocks, not what is below its links."""
+    held: set[int] = set()
     found: set[int] = set()
-    for row, parent in enumerate(rows.parent):
-        above = rows.things[parent] if parent >= 0 else None
-        if parent in found or (type(above) is Item and above.panel is not None):
+    for row, thing in enumerate(rows.things):
+        if held and id(thing) in held:
             found.add(row)
+        if type(thing) is Item and thing.panel is not None:
+            held.update(id(inner) for inner, _ in below(thing))
     return found
 
 
