@@ -11,7 +11,7 @@ sys.path.insert(0, str(ROOT / "tools"))
 import house  # noqa: E402  (a script beside the package)
 
 ORDER = [
-    *("version", "errors", "text", "values", "model", "column_words"),
+    *("version", "errors", "text", "values", "refs", "model", "column_words"),
     *(
         "markup",
         "addresses",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
@@ -10,11 +11,13 @@ import pytest
 from ruamel.yaml import YAML
 
 from tests.conftest import Run, entry, link, quillmoor, stallmere
+from ypsiform.demo import DATA
 from ypsiform.fit import Options
 from ypsiform.migrate import convert
 from ypsiform.proof import Migration
 from ypsiform.reading import read
 
+FILES = files("ypsiform.profiles").joinpath("platforms")
 BOARD = (
     b"bar,outline,label,leads,below,columns,opens,window,desktop,handset\n"
     b"main,1,Goods,,board,3,hover,same,yes,yes\n"
@@ -488,3 +491,13 @@ def test_a_profile_with_an_endless_number_is_refused(tmp_path: Path, run: Run) -
     (tmp_path / "p.toml").write_text(f"profile = {'9' * 5000}\n", "utf-8")
     done = run("profile", "check", "p.toml")
     assert done.returncode == 1 and "p.toml: a number in it has more digits" in done.stderr
+
+
+def test_unread_data_that_is_called_like_the_title_of_a_sheets_menu(tmp_path: Path) -> None:
+    own = FILES.joinpath("stallmere.toml").read_text("utf-8")
+    other = own.replace('\ntitle = "title"', '\ntitle = "header"')
+    assert other != own
+    (tmp_path / "other.toml").write_text(other, "utf-8")
+    file = convert((DATA / "old.xml").read_bytes(), "old.xml", "stallmere/terrace").data
+    done = convert(file, "new.json", "quillmoor/slipway", from_=str(tmp_path / "other.toml"))
+    assert "read.panels" in codes(done)

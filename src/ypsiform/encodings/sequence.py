@@ -300,8 +300,8 @@ class Sheets(Recorded):
         key, text = record.get(rule.key), record.get(rule.text)
         if menu is None or not isinstance(key, str) or not isinstance(text, str):
             return None
-        if menu.rule:
-            return None
+        if menu.rule or any(extra.path == TITLE for extra in menu.extras):
+            return None  # what is no title here would be taken for the one of the sheet's menu
         columns: list[Column] = []
         for entry in menu.items:
             heading = replace(entry, role="heading", children=[])
