@@ -20,7 +20,7 @@ from .findings import by_severity, notice
 from .fit import Fitted, Options, Work, fit
 from .fit.inventory import addresses as inventory
 from .fit.kinds import wanted_of
-from .fit.work import KEPT, MADE, Earlier, Fate
+from .fit.work import Earlier, Fate
 from .job import Job
 from .model import number
 from .plan.file import MigrationPlan
@@ -172,8 +172,6 @@ def run(job: Job, tell: Progress = silent) -> Migration:
         address=next(iter(source.site.addresses), ""),
         language=language,
         own=own,
-        kept_number=KEPT,
-        made_number=MADE,
         fills=fitted.fills,
         stays=fitted.stays,
         addresses=(
@@ -273,7 +271,7 @@ def _redirected(work: Work, redirects: tuple[bytes, str]) -> dict[Pair, LinkChoi
     wanted = {} if work.same_file else wanted_of(work)
     made, unknown = read_redirects(*redirects, wanted, work.hosts, work.source.contents)
     if unknown:
-        work.notices.append(
+        work.ledger.notices.append(
             notice("link.redirect-unused", labels=tuple(unknown), origin=redirects[1])
         )
     there = {
@@ -296,7 +294,7 @@ def _redirected(work: Work, redirects: tuple[bytes, str]) -> dict[Pair, LinkChoi
             after = choice.address or ""
             if choice.content is not None:
                 after = next(path for path, one in there.items() if one == choice.content)
-            work.notices.append(
+            work.ledger.notices.append(
                 notice("link.joined", after=after, labels=names, origin=redirects[1])
             )
     return made
@@ -335,9 +333,11 @@ def _fitted(
         for menu in work.source.menus:
             if menu.id not in decisions.menus:
                 name = f"the menu “{menu.title or menu.key}”"
-                work.notices.append(notice("plan.new", menu=menu.id, before=name, origin=plan.file))
+                work.ledger.notices.append(
+                    notice("plan.new", menu=menu.id, before=name, origin=plan.file)
+                )
     file = plan.file if plan is not None else links[1] if links is not None else ""
-    work.notices += [notice("plan.gone", before=words, origin=file) for words in missing]
+    work.ledger.notices += [notice("plan.gone", before=words, origin=file) for words in missing]
     return fitted
 
 

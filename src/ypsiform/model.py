@@ -13,6 +13,8 @@ from typing import Any, Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
+from .refs import NOTHING
+
 EVERYONE: tuple[str, ...] = ("everyone",)
 ALL_DEVICES: tuple[str, ...] = ("desktop", "handset")
 
@@ -231,7 +233,7 @@ class Piece(Struct):
 
     holds: Held
     origin: str = ""
-    number: int = -1
+    number: int = NOTHING
 
 
 class Links(Struct):
@@ -288,9 +290,9 @@ class Item(Struct):
     """One entry of a menu. It has `children` or a `panel`, never both.
 
     `inherited` is true where the label is its target's title and follows it. `number` is the
-    place in reading order within the site that was read; in a tree made by fitting it is the
-    number of the source item that this one came from, or -1 for one made by a rule. `origin` is
-    the place in the container that was read.
+    place in reading order within the site that was read; in a tree made by fitting it is a
+    reference to what this item came from (see `refs`). `origin` is the place in the container that
+    was read.
     """
 
     id: str
@@ -305,7 +307,7 @@ class Item(Struct):
     translations: tuple[tuple[str, str], ...] = ()
     extras: tuple[Extra, ...] = ()
     origin: str = ""
-    number: int = -1
+    number: int = NOTHING
 
 
 class Gathers(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):

@@ -17,7 +17,6 @@ from .errors import AuditError, UnprovenError, YpsiformError
 from .findings import Finding, by_severity, notice, told_once
 from .fit import Fitted, Work
 from .fit.extras import adapted as adapted_extras
-from .fit.work import KEPT, MADE
 from .model import NOWHERE, Content, Extra, Item, Location, Site
 from .notices import OF_ITEMS, of_items
 from .profiles.files import dump_tree, load_tree
@@ -117,7 +116,7 @@ def _without_filled(prepared: Prepared, back: ReadResult) -> None:
             found.update(given)
             thing.extras = tuple(extra for extra in thing.extras if extra not in mine)
     for column, value in found.items():
-        work.notices.append(
+        work.ledger.notices.append(
             notice(
                 "step.filled",
                 before=column,
@@ -280,7 +279,7 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
     stood = source.site if work.same_file else work.base
     kept_keys = {menu.key for menu in stood.menus} if stood is not None else ()
     problems = audited.problems + broken(written, rows, made, work.profile, kept_keys)
-    problems += differences(_planned(prepared), written, rows, lineage, MADE, KEPT, pages)
+    problems += differences(_planned(prepared), written, rows, lineage, pages)
     if problems:
         differ = f"the file written and the findings disagree in {len(problems)} places"
         raise _unproven(prepared, differ, problems)

@@ -6,6 +6,7 @@ One module a concern: `places`, `keys`, `depth`, `panels` with `shape` and `bloc
 
 from __future__ import annotations
 
+from .. import refs
 from ..bars import wide
 from ..facts import NEW, extra_fact, pointed_to
 from ..findings import EVERY, Cover, notice
@@ -17,7 +18,7 @@ from ..profiles.records import can_write
 from . import depth, extras, joined, keys, languages, panels, places, seen
 from .kinds import Targets
 from .options import Options
-from .work import KEPT, MADE, Fate, Fitted, Work
+from .work import Fate, Fitted, Work
 
 __all__ = ["Fitted", "Options", "Work", "fit"]
 
@@ -62,7 +63,9 @@ def fit(work: Work) -> Fitted:
     targets.finish()
     if not work.same_platform:
         for step in work.profile.requirements(work.theme_name):
-            work.notices.append(notice("step.requires", before=step, origin=work.source.file))
+            work.ledger.notices.append(
+                notice("step.requires", before=step, origin=work.source.file)
+            )
         if work.profile.takes_over:
             _tell_whole(work)
     extras.adapt(work)
@@ -80,8 +83,8 @@ def fit(work: Work) -> Fitted:
     _tell_no_panels(work)
     _tell_unused(work, targets, rows)
     if work.profile.container == "csv" and not work.same_file:
-        work.notices += formulas(site, rows, work.source.file)
-    work.notices += wide(work.profile, work.theme, site, work.options.font, work.source.file)
+        work.ledger.notices += formulas(site, rows, work.source.file)
+    work.ledger.notices += wide(work.profile, work.theme, site, work.options.font, work.source.file)
     _weigh_replaced(work, rows)
     return Fitted(
         menus=work.fates,
@@ -89,8 +92,8 @@ def fit(work: Work) -> Fitted:
         locations=site.locations,
         touched=_touched(work),
         theme=work.theme_name,
-        losses=work.losses,
-        notices=work.notices,
+        losses=work.ledger.losses,
+        notices=work.ledger.notices,
         matches=targets.matches,
         removed=removed,
         overwritten=gone,
@@ -113,7 +116,7 @@ def fit(work: Work) -> Fitted:
 
 def _weigh_replaced(work: Work, rows: Rows) -> None:
     """What was replaced matters less if all of it can still be reached from a menu."""
-    replaced = [loss for loss in work.losses if loss.code == "menu.replaced"]
+    replaced = work.ledger.of("menu.replaced")
     there = {t for thing in rows.things for t in targets_of(thing)} if replaced else set()
     for loss in replaced:
         gone = [
@@ -124,7 +127,7 @@ def _weigh_replaced(work: Work, rows: Rows) -> None:
             for target in targets_of(work.base_rows.things[row])
         ]
         if all(target in there or target.kind == "none" for target in gone):
-            loss.severity = "note"
+            work.ledger.weigh(loss, "note")
 
 
 def _tell_whole(work: Work) -> None:
@@ -133,7 +136,7 @@ def _tell_whole(work: Work) -> None:
         items = fate.made.items if fate.made is not None else []
         plain = tuple(item.label for item in items if item.panel is None)
         if plain and len(plain) < len(items):
-            work.notices.append(
+            work.ledger.notices.append(
                 notice(
                     "place.whole",
                     menu=fate.menu.id,
@@ -161,7 +164,7 @@ def _tell_lists(work: Work) -> None:
     own = {menu.key for menu in work.source.menus} if work.same_platform else set()
     keys = tuple(sorted(work.list_keys - own))
     if keys and not work.as_it_stands:
-        work.notices.append(notice("panel.lists", labels=keys, origin=work.source.file))
+        work.ledger.notices.append(notice("panel.lists", labels=keys, origin=work.source.file))
 
 
 def _tell_no_panels(work: Work) -> None:
@@ -173,7 +176,7 @@ def _tell_no_panels(work: Work) -> None:
         )
         if deep and not any(place.panels for place in fate.locations):
             file, ident = work.source.file, fate.menu.id
-            work.notices.append(
+            work.ledger.notices.append(
                 notice("depth.no-panels", menu=ident, menu_name=fate.name, origin=file)
             )
 
@@ -191,7 +194,7 @@ def _tell_unused(work: Work, targets: Targets, rows: Rows) -> None:
         if content.path is None or targets.there.read(content.path).kind != "home"
     )
     if left:
-        work.notices.append(notice("link.unused", labels=left, origin=base.file))
+        work.ledger.notices.append(notice("link.unused", labels=left, origin=base.file))
 
 
 def _leave_empty_out(work: Work) -> None:
@@ -200,20 +203,18 @@ def _leave_empty_out(work: Work) -> None:
         return
     for fate in [f for f in work.fates if f.made is not None and not f.made.items]:
         mine = (fate.index,)
-        work.losses = [
-            loss
-            for loss in work.losses
-            if not any(c.side == 0 and c.scope != "item" and c.numbers == mine for c in loss.covers)
-        ]
+        for scope in ("menu", "place"):
+            work.ledger.withdraw(*work.ledger.about(0, scope, mine))
         covers = [Cover(0, scope, mine, EVERY) for scope in ("menu", "place")]
         work.loss("menu.empty", "dropped", covers, menu=fate.menu.id)
         work.fates.remove(fate)
         if fate.replaces is not None and work.base is not None:
             at = work.base.menus.index(fate.replaces)
             rows = work.base_rows.of_menu(at)
-            for loss in work.losses:
-                if loss.code == "menu.replaced" and any(c.numbers == rows for c in loss.covers):
-                    loss.covers += [Cover(1, scope, (at,), EVERY) for scope in ("menu", "place")]
+            for loss in work.ledger.of("menu.replaced"):
+                if any(c.numbers == rows for c in loss.covers):
+                    whole = [Cover(1, scope, (at,), EVERY) for scope in ("menu", "place")]
+                    work.ledger.cover(loss, *whole)
 
 
 def _freeze_rule(work: Work, fate: Fate, fills: frozenset[str], stays: frozenset[str]) -> None:
@@ -298,10 +299,10 @@ def _filled(work: Work, stays: frozenset[str]) -> frozenset[str]:
             continue
         at = base.menus.index(old)
         cover = Cover(1, "menu", (at,), "rule")
-        for loss in work.losses:
-            mine = work.base_rows.of_menu(at)
-            if loss.code == "menu.replaced" and any(c.numbers == mine for c in loss.covers):
-                loss.covers.append(cover)
+        mine = work.base_rows.of_menu(at)
+        for loss in work.ledger.of("menu.replaced"):
+            if any(c.numbers == mine for c in loss.covers):
+                work.ledger.cover(loss, cover)
                 break
         else:
             work.loss(
@@ -419,14 +420,10 @@ def _keep_openers(work: Work, fate: Fate, openers: frozenset[str]) -> None:
             target=thing.target,
             children=[],
             extras=thing.extras,
-            number=KEPT - row if fate.replaces is not None else MADE - row,
+            number=refs.standing(row) if fate.replaces is not None else refs.copied(row),
         )
         fate.made.items.append(copy)
-    for loss in work.losses:
-        for at, cover in enumerate(loss.covers):
-            if loss.code == "menu.replaced" and cover.side == 1 and stay[0] in cover.numbers:
-                left = tuple(row for row in cover.numbers if row not in stay)
-                loss.covers[at] = cover._replace(numbers=left)
-                things = [work.base_rows.things[row] for row in left]
-                loss.labels = tuple(t.label for t in things if isinstance(t, Item))
-    work.losses = [loss for loss in work.losses if any(len(c.numbers) for c in loss.covers)]
+    for loss in work.ledger.of("menu.replaced"):
+        if any(c.scope == "item" and c.side == 1 and stay[0] in c.numbers for c in loss.covers):
+            left = [work.base_rows.things[row] for row in work.ledger.uncover(loss, 1, stay)]
+            loss.labels = tuple(thing.label for thing in left if isinstance(thing, Item))

@@ -12,6 +12,7 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
+from .. import refs
 from ..encodings.blocks import says_beside
 from ..facts import LEADS, Went
 from ..findings import EVERY, Cover, enumerated, notice
@@ -38,10 +39,7 @@ from ..visibility import shown_levels
 from . import blocks, branches, columns, panel_facts, panels, secondary, shape, traits
 from .kinds import Targets
 from .labels import Labels, cut, unlike
-from .work import MADE, Fate, Work, item_facts
-
-SPLIT = MADE - 10**9
-"""Numbers of items that a link was moved into are `SPLIT` less the row that it was moved from."""
+from .work import Fate, Work, item_facts
 
 TOP = -2
 """Numbers of the tops of secondary menus are `TOP` less a count."""
@@ -867,7 +865,8 @@ class Branches:
 
     def _split(self, row: int, item: Item) -> None:
         """Move the link of an item into a new one, the first of those below it."""
-        link = Item(f"{item.id}.link", item.label, item.target, children=[], number=SPLIT - row)
+        number = refs.link_of(row)
+        link = Item(f"{item.id}.link", item.label, item.target, children=[], number=number)
         item.children.append(link)
         item.target = NOWHERE
         item.extras = self._extras(item, elsewhere=True)
@@ -884,9 +883,7 @@ class Branches:
             code, "moved", item_facts(row, "target"), row=row, before=before, after=link.label
         )
         if (row, "target") in self.targets.reported:
-            work.losses.remove(loss)
-            loss.outcome, loss.covers = None, []
-            work.notices.append(loss)
+            work.ledger.tell(loss)
 
     def _into(
         self, menu: Menu, slots: panels.Slots, thing: Item | Piece, parent: Item | None
@@ -1158,7 +1155,7 @@ def keep_openers(work: Work, fate: Fate, menu: Menu, openers: frozenset[str]) ->
         if thing.label in openers and thing.label not in have:
             stay.append(row)
             have.add(thing.label)
-            work.notices.append(
+            work.ledger.notices.append(
                 notice(
                     "panel.opener",
                     menu=fate.menu.id,

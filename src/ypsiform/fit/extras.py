@@ -163,8 +163,7 @@ def contents(work: Work, targets: Targets) -> None:
     at = {(c.kind, c.id): n for n, c in reversed([*enumerate(work.source.contents)])}
     left = {
         row: loss
-        for loss in work.losses
-        if loss.code in ("item.left", "menu.left")
+        for loss in work.ledger.of("item.left", "menu.left")
         for cover in loss.covers
         if cover.scope == "item"
         for row in cover.numbers
@@ -177,11 +176,9 @@ def contents(work: Work, targets: Targets) -> None:
         there = targets.inventory.get(targets.table[pair]) if pair in targets.table else None
         number = (at[pair],)
         if row in left:  # nothing leads there any more, as was decided
-            left[row].covers += [
-                Cover(0, "content", number, name)
-                for name, value in of_content(content).items()
-                if there is None or getattr(there, name) != value
-            ]
+            said = of_content(content).items()
+            lost = [n for n, value in said if there is None or getattr(there, n) != value]
+            work.ledger.cover(left[row], *(Cover(0, "content", number, name) for name in lost))
             continue
         if content.state != "live" and (there is None or there.state != content.state):
             work.loss(

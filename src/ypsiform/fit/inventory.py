@@ -26,7 +26,7 @@ def addresses(work: Work, site: str) -> list[str]:
     start = site or next(iter([*(base.addresses if base else ()), *work.source.addresses]), "")
     if not urlsplit(start).netloc:
         start = UNKNOWN
-        work.notices.append(notice("step.site", before=UNKNOWN, origin=work.source.file))
+        work.ledger.notices.append(notice("step.site", before=UNKNOWN, origin=work.source.file))
     hosts = Hosts([start])
     standing = base.contents if base else []
     read = [hosts.read(content.path or "") for content in standing]

@@ -115,15 +115,5 @@ def _settle_places(work: Work, fate: Fate) -> None:
 
     All its placements are lost with the menu itself.
     """
-    mine = [
-        loss
-        for loss in work.losses
-        if any(
-            c.scope == "place" and not c.side and c.numbers == (fate.index,) for c in loss.covers
-        )
-    ]
-    work.losses = [loss for loss in work.losses if loss not in mine]
-    for loss in mine:
-        loss.outcome, loss.covers = None, []
-        work.notices.append(loss)
+    work.ledger.tell(*work.ledger.about(0, "place", (fate.index,)))
     fate.unplaced = None

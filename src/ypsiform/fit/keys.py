@@ -116,7 +116,7 @@ def _found_again(work: Work, base: Site) -> set[str]:
 
 def _tell(work: Work, code: str, fate: Fate, key: str) -> None:
     file = work.base.file if work.base is not None else work.source.file
-    work.notices.append(
+    work.ledger.notices.append(
         notice(code, menu=fate.menu.id, menu_name=fate.name, before=key, origin=file)
     )
 
@@ -259,7 +259,7 @@ def name(work: Work) -> None:
                     raise _taken_by_place(work, fate, fate.declared)
                 fate.key = own = wanted = fate.declared
             if own != wanted and fate.key == own:
-                work.notices.append(
+                work.ledger.notices.append(
                     notice(
                         "menu.key-taken",
                         menu=fate.menu.id,
@@ -452,11 +452,7 @@ def limit_menus(work: Work) -> None:
 def leave_out(work: Work, fate: Fate, code: str, before: str | None = None) -> None:
     """Report a menu that is not written, with all that is in it."""
     own = (fate.index,)
-    work.losses = [
-        loss
-        for loss in work.losses
-        if not any(c.side == 0 and c.scope == "place" and c.numbers == own for c in loss.covers)
-    ]
+    work.ledger.withdraw(*work.ledger.about(0, "place", own))
     work.loss(
         code,
         "dropped",

@@ -173,7 +173,7 @@ class Targets:
         if address.startswith("//"):
             whole = "https:" + address
         elif host is None or not host.netloc:
-            self.work.notices.append(
+            self.work.ledger.notices.append(
                 notice(
                     "link.rewritten", before=address, after=address, origin=self.work.source.file
                 )
@@ -363,7 +363,7 @@ class Targets:
         """Say something of the link of a row that is no loss."""
         work = self.work
         menu, thing = work.source.menus[work.rows.menu[row]], work.rows.things[row]
-        work.notices.append(
+        work.ledger.notices.append(
             notice(
                 code,
                 menu=menu.id,
@@ -434,7 +434,7 @@ class Targets:
             )
         if self.files and not work.same_file:
             names = [self.words(t) for row in self.files for t in targets_of(work.rows.things[row])]
-            work.notices.append(
+            work.ledger.notices.append(
                 notice(
                     "step.file",
                     origin=work.source.file,

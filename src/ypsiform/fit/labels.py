@@ -43,9 +43,8 @@ class Labels:
         self.work, self.fate, self.titles = work, fate, titles
         self.longest = fate.limits.label
         # Whether a page itself or a pointer to it will stand there shows only in writing.
-        self.inherits = work.profile.inherits and (
-            work.pages_stay(fate) or not work.profile.items.pages
-        )
+        self.stays = work.pages_stay(fate)
+        self.inherits = work.profile.inherits and (self.stays or not work.profile.items.pages)
         self.frozen: list[int] = []
         self.lost: dict[str, list[int]] = {}
         self.keeps_languages = work.holds(fate, "translations")
@@ -55,6 +54,8 @@ class Labels:
 
     def clean(self, label: str) -> str:
         """A label without what the destination cannot write in one."""
+        if self.stays:
+            return label  # its record stays as it is
         label = self.work.clean_label(label)
         return (
             " ".join(label.replace(self.parts, " ").split())
@@ -175,7 +176,8 @@ class Labels:
         mine = item_facts(row, "label")
         if row in self.frozen:
             self.frozen.remove(row)
-        self.work.losses = [loss for loss in self.work.losses if loss.covers != mine]
+        earlier = self.work.ledger.about(0, "item", (row,))
+        self.work.ledger.withdraw(*(loss for loss in earlier if loss.covers == mine))
         self.work.loss("label.clash", "altered", mine, row=row, before=before, after=after)
 
     def finish(self) -> None:

@@ -149,7 +149,7 @@ def copies(work: Work, fate: Fate) -> None:
         )
         left = _copy(work, made, copy, language)
         if left:
-            work.notices.append(
+            work.ledger.notices.append(
                 notice(
                     "label.untranslated",
                     menu=menu,

@@ -192,7 +192,7 @@ def tell_unsafe(work: Work) -> None:
     for ident, name, html in found:
         taken = cleaned(html).taken if "<" in html else ()
         if taken:
-            work.notices.append(
+            work.ledger.notices.append(
                 notice(
                     "panel.unsafe",
                     menu=ident or None,
@@ -273,7 +273,7 @@ def name_parts(work: Work) -> dict[str, list[str]]:
             found.setdefault(fate.key, []).append(key)
         if fate.key in found and not work.as_it_stands:
             count = sum(not isinstance(part, list) for part in parts)
-            work.notices.append(
+            work.ledger.notices.append(
                 notice(
                     "panel.split",
                     menu=fate.menu.id,

@@ -72,7 +72,7 @@ def tell_declared(work: Work) -> None:
         declared = [fate.declared] if fate.declared and fate.unplaced is None else []
         for name in [place.name for place in fate.locations] + declared:
             if name not in offered and not work.as_it_stands:
-                work.notices.append(
+                work.ledger.notices.append(
                     notice(
                         "place.declare",
                         menu=fate.menu.id,
@@ -192,8 +192,8 @@ def _nowhere(work: Work, fate: Fate, placement: Cover, place: Location, *, left:
 def say_where(work: Work) -> None:
     """Of menus that lose one location and keep another, say where visitors still see them."""
     seen = {fate.menu.id: fate.locations for fate in work.fates if fate.locations}
-    for loss in work.losses:
-        if loss.code == "place.not-offered" and loss.after == UNSEEN and loss.menu in seen:
+    for loss in work.ledger.of("place.not-offered"):
+        if loss.after == UNSEEN and loss.menu in seen:
             loss.after = seen_at(seen[loss.menu])
 
 
@@ -255,11 +255,8 @@ def to_devices(work: Work) -> None:
                 fate.joins = holder
                 fate.devices = tuple(device for device in ALL_DEVICES if device in devices)
                 fate.unplaced = None
-                work.losses = [
-                    loss
-                    for loss in work.losses
-                    if loss.code != "place.not-offered" or loss.menu != fate.menu.id
-                ]
+                lost = work.ledger.of("place.not-offered")
+                work.ledger.withdraw(*(loss for loss in lost if loss.menu == fate.menu.id))
                 break
 
 

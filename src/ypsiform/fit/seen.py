@@ -6,11 +6,12 @@ from functools import partial
 
 from msgspec.structs import replace
 
+from .. import refs
 from ..findings import Cover, Finding, notice
 from ..model import Menu, Rows, Site, admits, label_of
 from ..profiles.places import places_of
 from ..visibility import Seen, held_by_panels, shown, within
-from .work import KEPT, MADE, Fate, Work
+from .work import Fate, Work
 
 
 def attribute(work: Work, draft: Site, rows: Rows) -> None:
@@ -35,15 +36,15 @@ def _source(work: Work, now: dict[int, Seen]) -> None:
                 continue
             lifted = work.moved.get(row) or work.published.get(row)
             if lifted is not None:
-                lifted.covers.append(Cover(0, "item", (row,), "shown"))
+                work.ledger.cover(lifted, Cover(0, "item", (row,), "shown"))
             elif fate.unplaced is not None and not _gains(before[row], now[row]):
                 unplaced.append(row)
             else:
                 deep.append(row)
         if unplaced and fate.unplaced is not None:
-            fate.unplaced.covers.append(Cover(0, "item", tuple(unplaced), "shown"))
+            work.ledger.cover(fate.unplaced, Cover(0, "item", tuple(unplaced), "shown"))
         elif fate.unplaced is not None and not _hides(fate.unplaced):
-            fate.unplaced.severity = "note"
+            work.ledger.weigh(fate.unplaced, "note")
         if deep:
             _other(work, fate, deep, before, now)
 
@@ -83,7 +84,7 @@ def _levels(work: Work, draft: Site, rows: Rows, now: dict[int, Seen]) -> None:
                     more.append(row)
             for code, found in (("place.more-levels", more), ("place.fewer-levels", fewer)):
                 if found:
-                    work.notices.append(
+                    work.ledger.notices.append(
                         notice(
                             code,
                             menu=fate.menu.id,
@@ -125,15 +126,14 @@ def _other(
     elsewhere = groups.pop("trait.device", [])
     devices = {
         loss.covers[0].numbers[0]: loss
-        for loss in (work.losses if elsewhere else ())
-        if loss.code == "trait.device"
+        for loss in (work.ledger.of("trait.device") if elsewhere else ())
     }
     for row in elsewhere:
         at = row
         while at >= 0 and at not in devices:
             at = work.rows.parent[at]
         if at >= 0:
-            devices[at].covers.append(Cover(0, "item", (row,), "shown"))
+            work.ledger.cover(devices[at], Cover(0, "item", (row,), "shown"))
         else:
             groups.setdefault("trait.device", []).append(row)
     levels = {place.shows for place in fate.locations}
@@ -171,8 +171,9 @@ def _destination(work: Work, draft: Site, rows: Rows, after: list[Seen]) -> None
     index = {menu.id: at for at, menu in enumerate(draft.menus)}
     now: dict[int, Seen] = {}
     for at, thing in enumerate(rows.things):
-        if MADE < thing.number <= KEPT:
-            now[KEPT - thing.number] = after[at]
+        there = refs.meant(thing.number)
+        if there is not None and there.side == refs.DESTINATION:
+            now[there.row] = after[at]
     for own, menu in enumerate(base.menus):
         if menu in work.kept:
             start = rows.of_menu(index[menu.id]).start
@@ -185,15 +186,14 @@ def _destination(work: Work, draft: Site, rows: Rows, after: list[Seen]) -> None
             changed.setdefault((work.base_rows.menu[row], revealed), []).append(row)
     taken = {
         cover.numbers[0]: loss
-        for loss in work.losses
-        if loss.code in ("place.taken", "place.not-offered")
+        for loss in work.ledger.of("place.taken", "place.not-offered")
         for cover in loss.covers
         if cover.side == 1
     }
     for (own, revealed), found in sorted(changed.items()):
         cover = Cover(1, "item", tuple(found), "shown")
         if own in taken and not revealed:
-            taken[own].covers.append(cover)
+            work.ledger.cover(taken[own], cover)
             continue
         work.loss(
             "depth.revealed" if revealed else "depth.hidden",

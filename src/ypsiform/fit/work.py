@@ -9,6 +9,7 @@ from typing import Any, Protocol
 from msgspec import Struct
 from msgspec.structs import replace
 
+from .. import refs
 from ..addresses import Hosts
 from ..decisions import ChoiceError, ItemChoice, LinkChoice, MenuChoice
 from ..encodings import encoding_of
@@ -35,13 +36,8 @@ from ..profiles.records import plain
 from ..profiles.schema import Limits, Profile, Theme
 from ..visibility import Seen, shown_levels
 from .best import Branch
+from .ledger import Ledger
 from .options import Options
-
-MADE = -(10**12)
-"""Numbers of items that a rule made are `MADE` less a count."""
-
-KEPT = -2
-"""Numbers of the destination's own items within a made menu are `KEPT` less their row."""
 
 
 class Fate:
@@ -159,8 +155,7 @@ class Work:
         self.titles = {menu.key: menu.title for menu in source.menus}
         self.implied_menus = profile.menus.at is None and profile.items.pages is None
         self.language = next(iter(source.languages), "en")
-        self.losses: list[Finding] = []
-        self.notices: list[Finding] = []
+        self.ledger = Ledger()
         self.fates: list[Fate] = []
         self.joined: list[Fate] = []
         self.earlier = Earlier()
@@ -230,14 +225,15 @@ class Work:
         return (bare or self.same_encoding) and (shown is None or deepest <= shown)
 
     def goes(self, row: int, fact: str, number: int, into: str) -> None:
-        """Note that a fact of a row stands in the record of the item of this number."""
-        side, at = (0, number) if number >= 0 else (2, MADE - number)
-        self.went.append(Went(row, fact, side, at, into))
+        """Note that a fact of a row stands in the record of the item of this reference."""
+        there = refs.meant(number)
+        assert there is not None
+        self.went.append(Went(row, fact, there.side, there.row, into))
 
     def next_made(self) -> int:
-        """A number for one more item that a rule made, and that no other one has."""
+        """A reference for one more item that a rule made, and that no other one has."""
         self._made += 1
-        return MADE - 2 * 10**9 - self._made
+        return refs.further(self._made)
 
     def _locations(self) -> list[Location]:
         """The destination's locations: those of the theme, and others that its file has."""
@@ -431,7 +427,7 @@ class Work:
         )
         if standing is not None:
             made.menu, made.menu_name = standing.id, standing.title or standing.id
-        self.losses.append(made)
+        self.ledger.enter(made)
         return made
 
 

@@ -121,6 +121,8 @@ def _fields(profile: Profile) -> Iterator[Fault]:
             if not rule.at and not rule.flags:
                 yield Fault(here, f"{name!r} needs `at`: where it stands in the record")
             yield from _path(here, rule.at, star=True)
+            if profile.id != "ypsiform":
+                yield from _of_languages(here, name, rule)
             last = rule.at.rpartition("/")[2]
             fold = profile.items.fold if path[0] == "items" else None
             if path[0] == "content":
@@ -278,6 +280,15 @@ def _path(path: Steps, at: str | None, *, star: bool = False) -> Iterator[Fault]
     elif re.match(r"[a-z_]+\.[a-z_.]+$", body):
         slashes = body.replace(".", "/")
         yield Fault(path, f"the path {at!r} has a dot; did you mean {slashes!r}?")
+
+
+def _of_languages(path: Steps, name: str, rule: FieldRule) -> Iterator[Fault]:
+    """A path that ends in a star is that of labels in any language, and theirs ends in one."""
+    star = rule.at.endswith("*")
+    if star and name != "translations":
+        yield Fault(path, f"the path {rule.at!r} ends in *, which only that of translations does")
+    elif name == "translations" and rule.at and not star:
+        yield Fault(path, f"the path {rule.at!r} must end in * where the language stands: 'text@*'")
 
 
 def _folded(fold: FoldRule | None, key: str) -> bool:

@@ -15,6 +15,7 @@ from typing import Any, NamedTuple
 from msgspec import Struct
 from msgspec.structs import replace
 
+from .. import refs
 from ..containers import FORMATS, Shape
 from ..encodings import Encoding, encoding_of
 from ..encodings.base import ToWrite, records_at
@@ -50,8 +51,7 @@ class Plan(Struct, kw_only=True):
     what they replace (a key of the base); `kept` are keys of the base's menus that stay;
     `placements` give the menus of each location that changes; `removed` are sections of the base
     that go.
-    `own` is the base as it was read. Items of the base that stay in a menu that is made have
-    numbers from `kept_number` downwards, items that a rule made from `made_number` downwards.
+    `own` is the base as it was read.
     `fills`: keys of generated menus whose pages show what replaces them; `stays`: of those whose
     pages show what they did.
     `parts`: for the key of a menu those of its parts, where panels in a sequence split it.
@@ -68,8 +68,6 @@ class Plan(Struct, kw_only=True):
     address: str
     language: str
     own: Site | None
-    kept_number: int = -1
-    made_number: int = -1
     fills: frozenset[str] = frozenset()
     stays: frozenset[str] = frozenset()
     addresses: Sequence[str] = ()
@@ -566,11 +564,9 @@ class _Writer:
 
     def _number(self, item: Item, place: Place) -> None:
         if item.number >= 0:
-            self.lineage[0, "item", item.number] = place
-        elif item.number <= self.plan.made_number:
-            self.lineage[2, "item", self.plan.made_number - item.number] = place
-        elif item.number <= self.plan.kept_number:
-            self.lineage[1, "item", self.plan.kept_number - item.number] = place
+            self.lineage[refs.SOURCE, "item", item.number] = place
+        elif (there := refs.meant(item.number)) is not None:
+            self.lineage[there.side, "item", there.row] = place
 
     def _nest(self, node: Any, menu: Menu, place: Place) -> None:
         tie = self.profile.items.tie
