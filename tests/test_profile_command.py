@@ -84,7 +84,6 @@ TABLES = {
     "### `[menus]`": schema.MenuRule,
     "### `[locations]`": schema.LocationRule,
     "### `[items]`": schema.ItemRule,
-    "### `[items.tie]`": schema.TieRule,
     "### Fold": schema.FoldRule,
     "### Joins": schema.JoinRule,
     "### `[[items.kinds]]`": schema.KindRule,
@@ -129,6 +128,17 @@ def test_the_reference_has_every_table() -> None:
         if isinstance(value, type) and issubclass(value, Struct) and value is not Struct
     }
     assert rules - set(TABLES.values()) == {schema.SiteRule}  # it has nothing but fields
+
+
+@pytest.mark.parametrize("name", STRUCTURES)
+def test_the_reference_says_which_structure_has_a_key(name: str) -> None:
+    rows = re.findall(r"^\| (`.*?`) \| (.*) \|$", section("### `[items.tie]`"), re.MULTILINE)
+    said = set()
+    for key, meaning in rows:
+        groups = re.match(rf"\(((?:(?:{'|'.join(STRUCTURES)})(?:, )?)+)\) ", meaning)
+        if groups is None or name in groups[1].split(", "):
+            said.add(key.strip("`"))
+    assert said == {"structure", *STRUCTURES[name].__struct_encode_fields__}
 
 
 @pytest.mark.parametrize("rule", get_args(AnyRule), ids=lambda rule: rule.__struct_config__.tag)

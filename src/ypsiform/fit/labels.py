@@ -50,7 +50,7 @@ class Labels:
         self.keeps_languages = work.holds(fate, "translations")
         tie = work.profile.items.tie
         # What stands between labels cannot stand in one.
-        self.parts = tie.between.strip() or tie.between if tie.structure == "labels" else ""
+        self.parts = tie.between.strip() or tie.between if tie.of_labels else ""
 
     def clean(self, label: str) -> str:
         """A label without what the destination cannot write in one."""

@@ -28,7 +28,6 @@ from .schema import (
     PlaceRule,
     Profile,
 )
-from .structures import STRUCTURES
 
 CONTENT_FIELDS = ("id", "key", "kind", "title", "path", "state", "audience")
 LOCATION_FIELDS = ("name", "caption", "menu")
@@ -441,9 +440,6 @@ def _tie(profile: Profile) -> Iterator[Fault]:
     """What the structure of items needs must be named."""
     tie, items, menus = profile.items.tie, profile.items, profile.menus
     here: Steps = ["items", "tie", "structure"]
-    if tie.structure not in STRUCTURES:
-        yield Fault(here, f"found structure {tie.structure!r}; {near(tie.structure, STRUCTURES)}")
-        return
     for name in ("first", "keyed", "id", "menu", "under", "order", "follows", "inside", "number"):
         key = getattr(tie, name)
         yield from _path(["items", "tie", name], key)
@@ -454,16 +450,13 @@ def _tie(profile: Profile) -> Iterator[Fault]:
             yield from _text_of_element(["items", "tie", name], key)
     if menus.one and menus.at != ".":
         yield Fault(["menus", "one"], "one menu is the document itself: menus.at is '.'")
-    missing = [name for name in STRUCTURES[tie.structure].needs if not getattr(tie, name)]
+    missing = [name for name in tie.needs if not getattr(tie, name)]
     if menus.one and "menu" in missing:
         missing.remove("menu")
-    in_menus = tie.structure in ("nested", "pages", "paths") or (
-        tie.structure == "parent" and tie.inside
-    )
-    if not in_menus and not (items.at or items.find):
+    if not tie.in_menus and not (items.at or items.find):
         missing.append("items.at")
     tied = {"id": tie.id, "under": tie.under, "number": tie.number, "follows": tie.follows}
-    tied |= {"menu": tie.menu, "order": tie.order if tie.structure != "nested" else None}
+    tied |= {"menu": tie.menu, "order": tie.order if not tie.nests else None}
     for fact, short in items.fields.items() if not profile.read_only else ():
         for name, key in tied.items():
             if key and plain(short).at == key:
@@ -471,22 +464,21 @@ def _tie(profile: Profile) -> Iterator[Fault]:
                 yield Fault(["items", "fields", fact], message)
     if missing:
         yield Fault(here, f"the structure {tie.structure} also needs: {', '.join(missing)}")
-    if (in_menus or tie.structure == "listed") and not (
-        items.pages or tie.structure == "paths" or menus.at or menus.find
-    ):
+    listed_there = items.pages or tie.of_paths or menus.at or menus.find
+    if (tie.in_menus or tie.lists) and not listed_there:
         yield Fault(
             ["menus"],
             "items that stand in their menus need menus that are listed: menus.at is missing",
         )
-    if tie.structure == "parent" and not tie.menu and not (menus.at or menus.find):
+    if "under" in tie.needs and not tie.menu and not (menus.at or menus.find):
         yield Fault(here, "where records do not name their menu, menus.at is needed")
     if (menus.at or menus.find) and "key" not in menus.fields and not menus.one:
         yield Fault(["menus"], "menus that are listed need a field `key`")
-    if tie.structure == "nested" and tie.keyed and not tie.value and tie.id != tie.keyed:
+    if tie.nests and tie.keyed and not tie.value and tie.id != tie.keyed:
         yield Fault(
             ["items", "tie", "keyed"], f"`id` must be {tie.keyed!r} too: names are ids here"
         )
-    if tie.structure == "pages" and items.pages is None:
+    if tie.of_pages and items.pages is None:
         yield Fault(here, "the structure pages also needs the table [items.pages]")
     if items.pages is not None:
         for name in items.pages.__struct_fields__:
@@ -502,25 +494,19 @@ def _tie(profile: Profile) -> Iterator[Fault]:
             message = "a file without menus lists contents: the first [[content]] needs a `path`"
             yield Fault(["themes", name, "no-menus"], message)
     unwritten = all(theme.read_only for theme in profile.themes.values())
-    if tie.structure == "paths" and unwritten and not profile.read_only:
+    if tie.of_paths and unwritten and not profile.read_only:
         yield Fault(here, "menus that are made of paths cannot be written: say read-only")
-    for name, theme in profile.themes.items() if tie.structure == "paths" else ():
+    for name, theme in profile.themes.items() if tie.of_paths else ():
         if not (theme.no_menus or theme.read_only or profile.read_only):
             message = "menus that are made of paths cannot be written: say no-menus or read-only"
             yield Fault(["themes", name], message)
-    if tie.order and STRUCTURES[tie.structure].ordered:
-        yield Fault(
-            ["items", "tie", "order"],
-            f"with the structure {tie.structure} records stand in the order that it says itself; "
-            "`order` has no effect",
-        )
     taken = {plain(rule).at: name for name, rule in items.fields.items()}
     if tie.order in taken and not profile.read_only:
         yield Fault(
             ["items", "tie", "order"],
             f"{tie.order!r} says {taken[tie.order]!r} already, and can say only one of the two",
         )
-    if tie.structure == "nested" and items.only:
+    if tie.nests and items.only:
         yield Fault(
             ["items", "only"],
             "of records that stand in each other `only` leaves none out; say of those that are not "

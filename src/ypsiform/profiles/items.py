@@ -40,7 +40,7 @@ class Items:
 
     def __init__(self, profile: Profile, shape: Shape, theme: str | None) -> None:
         rule, tie = profile.items, profile.items.tie
-        if tie.structure == "nested":
+        if tie.nests:
             shape = shape.of(profile.menus.at or "")
         elif rule.at:
             shape = shape.of(rule.at)
@@ -68,8 +68,8 @@ class Items:
         self.by_word: dict[str, Kind] = {}
         for kind in reversed(self.reading) if self.decider else ():
             self.by_word[kind.fixed[0][1]] = kind
-        own = [tie.inside] if tie.structure in ("nested", "listed") and tie.inside else []
-        if tie.structure == "nested" and tie.order:
+        own = [tie.inside] if (tie.nests or tie.lists) and tie.inside else []
+        if tie.nests and tie.order:
             own.append(tie.order)
         there = [key for kind in self.kinds for key, word in kind.fixed if word == "*"]
         # A key of the file may be called like a fact that stands elsewhere, or nowhere.

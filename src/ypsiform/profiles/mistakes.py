@@ -15,10 +15,8 @@ from ..encodings import ENCODINGS, AnyRule
 from ..encodings.blocks import BlockRule
 from ..encodings.marks import MarkRule
 from .lines import Steps
-from .schema import (
-    FieldRules,
-    Profile,
-)
+from .schema import FieldRules, Profile
+from .structures import STRUCTURES
 
 
 class Fault(NamedTuple):
@@ -58,9 +56,14 @@ def of_form(error: msgspec.ValidationError, tree: Any) -> Fault:
     if steps[-1:] == ["encoding"] and words.startswith("Invalid value"):
         found = words.partition("'")[2].removesuffix("'")
         return Fault(steps, f"found encoding {found!r}; {near(found, ENCODINGS)}")
+    if steps[-1:] == ["structure"] and words.startswith("Invalid value"):
+        found = words.partition("'")[2].removesuffix("'")
+        return Fault(steps, f"found structure {found!r}; {near(found, STRUCTURES)}")
     unknown = re.search(r"unknown field `([^`]*)`", words)
     if unknown and steps[-1:] == ["panels"]:
         return _of_panels(tree, steps, unknown[1])
+    if unknown and steps == ["items", "tie"]:
+        return _of_tie(tree["items"]["tie"], steps, unknown[1])
     if unknown:
         hint = near(unknown[1], _fields_at(steps))
         return Fault([*steps, unknown[1]], f"found the unknown key {unknown[1]!r}; {hint}")
@@ -96,6 +99,26 @@ def _of_panels(tree: Any, steps: Steps, key: str) -> Fault:
         words = f"the encoding {node['encoding']} has no key {key!r}; {near(key, known)}"
         return Fault([*steps, key], words)
     return Fault([*steps, key], f"found the unknown key {key!r}; {near(key, known)}")
+
+
+def _of_tie(said: dict[str, Any], steps: Steps, key: str) -> Fault:
+    """What is wrong where a tie has a key that its structure does not know.
+
+    Where the key is one of another structure, the structure itself may be the mistake.
+    """
+    name = said["structure"]
+    rule = STRUCTURES[name]
+    known = rule.__struct_encode_fields__
+    if key == "order" and rule.ordered:
+        words = f"with the structure {name} records stand in the order that it says itself; "
+        return Fault([*steps, key], words + "`order` has no effect")
+    if not any(key in other.__struct_encode_fields__ for other in STRUCTURES.values()):
+        return Fault([*steps, key], f"found the unknown key {key!r}; {near(key, known)}")
+    missing = [need for need in rule.needs if not said.get(need)]
+    if missing:
+        words = f"the structure {name} also needs: {', '.join(missing)}"
+        return Fault([*steps, "structure"], words)
+    return Fault([*steps, key], f"the structure {name} has no key {key!r}; {near(key, known)}")
 
 
 def _named(path: str, tree: Any, words: str) -> Steps:
@@ -146,9 +169,9 @@ def _fields_at(path: Steps) -> list[str]:
 def names() -> list[str]:
     """Every name of the profile language, sorted."""
     structs = [s for s in vars(_schema()).values() if isinstance(s, type) and issubclass(s, Struct)]
-    structs += [*get_args(AnyRule), BlockRule, MarkRule]
+    structs += [*get_args(AnyRule), *STRUCTURES.values(), BlockRule, MarkRule]
     found = {field for struct in structs for field in struct.__struct_encode_fields__}
-    return sorted(found | {"encoding"})
+    return sorted(found | {"encoding", "structure"})
 
 
 def lacking_of(rule: AnyRule) -> str:

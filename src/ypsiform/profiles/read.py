@@ -127,7 +127,7 @@ class _Reader:
             self.notices.append(notice("read.theme", before=theme_name, origin=self.file))
         address = facts.get("address")
         self.contents = self._contents(extras)
-        by_paths = profile.items.tie.structure == "paths"
+        by_paths = profile.items.tie.of_paths
         if by_paths and not address:
             address = paths.origin(self.contents)
         self.hosts = Hosts([address] if address else [])
@@ -148,7 +148,7 @@ class _Reader:
             menus = self._page_menus(extras) if profile.items.pages else self._menus()
         if profile.items.pages or by_paths:
             pass
-        elif profile.items.tie.structure == "nested":
+        elif profile.items.tie.nests:
             self._nested_items(menus)
         else:
             self._tied_items(menus, extras)
@@ -393,14 +393,10 @@ class _Reader:
 
     def _menus(self) -> list[tuple[Menu, Any]]:
         rule, section = self.profile.menus, self.paths.menus
-        tie = self.profile.items.tie
-        own = tuple(key for key in (tie.first or tie.inside, tie.order) if key)
-        if tie.structure == "parent":
-            own = (*own[:1], *([tie.beside] if tie.beside else []))
         record = RecordRule(
             self.shape.of(rule.at or ""),
             rule.fields,
-            own=own,
+            own=self.profile.items.tie.own_keys,
             embedded=rule.embedded,
             composed=rule.composed,
             marks=marks_of(rule.only),
@@ -550,7 +546,7 @@ class _Reader:
         keys = {say(menu.key): menu.key for menu, _ in menus}
         section = self.paths.items
         held: dict[str, str] | None = None
-        if tie.structure == "parent" and tie.inside:
+        if tie.in_menus and tie.inside:
             records, held = self._held(menus, tie.inside)
         else:
             records = self._records(section) if section else []
@@ -624,14 +620,14 @@ class _Reader:
         """
         tie = self.profile.items.tie
         above = tie.under or ""
-        if tie.structure == "listed":
+        if tie.lists:
             self._listed(menus, read)
             above = LISTED_UNDER
-        elif tie.structure != "parent" or tie.menu is not None:
+        elif tie.under is None or tie.menu is not None:
             return None
         under = {v.get(tie.id or "", place): v.get(above, "") for place, _, _, v in read}
         # A menu and an item may have one id, where lists name the items.
-        mark = OF_MENU if tie.structure == "listed" else ""
+        mark = OF_MENU if tie.lists else ""
         names = {mark + key for key in keys}
         found = owners(under, names)
         owner: dict[str, str] = {}

@@ -20,7 +20,7 @@ def restored(site: Site, profile: Profile, file: str) -> Any:
     What comes back has to be read and compared: a site does not
     hold what is between the lines of every format.
     """
-    made_of_pages = profile.items.pages is not None or profile.items.tie.structure == "paths"
+    made_of_pages = profile.items.pages is not None or profile.items.tie.of_paths
     if made_of_pages or any(rule.inside for rule in profile.content):
         return None
     plan = Plan(

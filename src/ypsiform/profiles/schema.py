@@ -13,6 +13,7 @@ from msgspec import Struct, field
 from ..encodings import AnyRule
 from ..errors import ProfileError
 from ..model import TRAIT_NAMES
+from .structures import AnyTie
 
 
 class FieldRule(Struct, forbid_unknown_fields=True):
@@ -144,59 +145,6 @@ class FoldRule(Struct, forbid_unknown_fields=True):
     named: str = ""
 
 
-class TieRule(Struct, forbid_unknown_fields=True):
-    """What ties item records into trees.
-
-    `parent`: flat records; `id`, `menu`, `under` (with `top` for no parent) and `order` are keys.
-    With `inside` they stand in the record of their menu, under that key. `named`: a record without
-    an id is known by its label. `weighted`: records without an `order` come last, and those of the
-    same one stand by label, then by id.
-    `nested`: records stand in their menu and in each other under the key `inside`.
-    Where the menu's key in `menu` is left out, `under` names a menu or another record.
-    `outline`: `number` is the place in an outline, as `1.2.1`. `level`: `number` is the level, the
-    top being `start`, and records stand in reading order. `lineage`: `number` is the ids from the
-    top to the record.
-    `labels`: `number` is the labels from the top to the record. The parts of an outline, a lineage
-    or labels are put together with `between`. `listed`: menus and records list the ids of what is
-    below them under the key `inside`. `first` is that key in a menu, where it is another one.
-    Of nested records, `keyed` is the key that each one's name in a mapping stands for, `order` a
-    list of these names, and `value` the key that a name's plain value stands for. `with`: values
-    that say that what stands inside are items, or that go with `under`; they are written with it.
-    Of all other structures, values of a record that others stand below.
-    `follows`, of flat records: the key that names the sibling that it comes after, in place of an
-    `order`. `beside`, in XML: another name of elements that are records among those at `inside`;
-    kinds tell them by the key `#name`.
-    `each`: what an entry of a list of ids looks like, where it is a mapping: `{ id = "{id}" }`.
-    """
-
-    structure: str
-    first: str | None = None
-    keyed: str | None = None
-    value: str | None = None
-    with_: dict[str, str] = field(name="with", default={})
-    each: dict[str, str] = {}
-    id: str | None = None
-    menu: str | None = None
-    under: str | None = None
-    top: str = ""
-    order: str | None = None
-    follows: str | None = None
-    inside: str | None = None
-    beside: str | None = None
-    number: str | None = None
-    between: str = "."
-    start: int = 1
-    named: bool = False
-    weighted: bool = False
-
-    @property
-    def keys(self) -> list[str]:
-        """The keys of a record that tie it."""
-        order = None if self.structure == "nested" else self.order
-        named = (self.id, self.menu, self.under, order, self.follows, self.number)
-        return [key for key in named if key]
-
-
 LOCATION_FORMS = ("records", "keys", "names", "menus")
 MENU_FIELDS = ("key", "title", "saved", "rule", "language", "place", "audience")
 ITEM_FIELDS = (
@@ -295,7 +243,7 @@ class ItemRule(Struct, forbid_unknown_fields=True):
     null where there is nothing to say. `constants`: keys that always hold this value.
     """
 
-    tie: TieRule
+    tie: AnyTie
     fields: FieldRules
     kinds: list[KindRule]
     at: str | None = None

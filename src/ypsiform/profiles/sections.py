@@ -10,7 +10,8 @@ from ..containers.json import kind_of
 from ..errors import FormatError
 from .codecs import chain
 from .records import fits
-from .schema import FieldRule, ItemRule, MenuRule, Profile, TieRule
+from .schema import FieldRule, ItemRule, MenuRule, Profile
+from .structures import TieRule
 
 Records = list[tuple[str, Any]]
 """Records, each with its place in the document."""

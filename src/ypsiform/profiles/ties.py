@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from collections.abc import Callable
+from typing import Any, NamedTuple
 
 from ..errors import FormatError
 from ..model import NOWHERE, Item, Menu
 from .records import Values
-from .schema import TieRule
+from .structures import (
+    LabelsTie,
+    LevelTie,
+    LineageTie,
+    ListedTie,
+    NumberTie,
+    OutlineTie,
+    ParentTie,
+    TieRule,
+)
 
 IMPLIED = "implied:"
 """The start of the place of an item that has no record: its labels are only part of others'."""
@@ -20,6 +30,9 @@ LISTED_UNDER, LISTED_AT = " under", " at"
 OF_MENU = "\0menu "
 """What lists a record, and where, as if the record had said so itself."""
 
+
+Above = tuple[str, int]
+"""The id of what an item stands below, empty at the top, and its rank among its siblings."""
 
 Child = tuple[int, Item, int]
 """An item below another one: its rank, itself, and its place among the entries."""
@@ -68,43 +81,44 @@ class Tied:
         if rule.follows:
             self.after = self.after if self.after is not None else {}
             self.after[len(self.entries)] = values.get(rule.follows, "")
-        under, rank = self._place(rule, item, values, place)
-        if rule.structure != "labels" or not self._fill(
-            rule, item, values.get(rule.number or "", "")
-        ):
-            self.add(item, under, rank)
+        found = _READ[type(rule)](self, rule, item, values, place)
+        if found is not None:
+            self.add(item, *found)
 
-    def _place(self, rule: TieRule, item: Item, values: Values, place: str) -> tuple[str, int]:
-        if rule.structure in ("parent", "listed"):
-            item.id = values.get(rule.id or "") or (item.label if rule.named else "") or place
-            listed = rule.structure == "listed"
-            under = values.get(LISTED_UNDER if listed else rule.under or "", rule.top)
-            rank = whole(LISTED_AT if listed else rule.order, values)
-            return ("" if under == rule.top else under), rank
-        number = values.get(rule.number or "")
-        if rule.structure == "labels":
-            return self._labelled(rule, item, number or "", values, place)
-        if number is None:
-            raise FormatError(f"it has no {(rule.number or '').lstrip('@')}, which is needed")
-        if rule.structure == "level":
-            level = whole(rule.number, values) - rule.start + 1
-            if level > MOST_LEVELS:
-                raise FormatError(f"{rule.number}: a level is {MOST_LEVELS:,} at most")
-            if level < 1:
-                said = level + rule.start - 1
-                raise FormatError(f"{rule.number}: the level {said} is less than {rule.start}")
-            item.id = f"{self.menu.key} {len(self.entries) + 1}"
-            if level > len(self.open) + 1:
-                levels = (level + rule.start - 1, len(self.open) + rule.start - 1)
-                self.jumps.append(Odd("read.jump", self.menu, item, *map(str, levels)))
-            del self.open[level - 1 :]
-            above = self.open[-1] if self.open else ""
-            self.open += [item.id] * (level - len(self.open))
-            return above, 0
+    def _by_parent(self, rule: ParentTie, item: Item, values: Values, place: str) -> Above:
+        item.id = values.get(rule.id or "") or (item.label if rule.named else "") or place
+        under = values.get(rule.under or "", rule.top)
+        return ("" if under == rule.top else under), whole(rule.order, values)
+
+    def _by_list(self, rule: ListedTie, item: Item, values: Values, place: str) -> Above:
+        item.id = values.get(rule.id or "") or place
+        return values.get(LISTED_UNDER, ""), whole(LISTED_AT, values)
+
+    def _by_level(self, rule: LevelTie, item: Item, values: Values, _: str) -> Above:
+        _said(rule, values)
+        level = whole(rule.number, values) - rule.start + 1
+        if level > MOST_LEVELS:
+            raise FormatError(f"{rule.number}: a level is {MOST_LEVELS:,} at most")
+        if level < 1:
+            said = level + rule.start - 1
+            raise FormatError(f"{rule.number}: the level {said} is less than {rule.start}")
+        item.id = f"{self.menu.key} {len(self.entries) + 1}"
+        if level > len(self.open) + 1:
+            levels = (level + rule.start - 1, len(self.open) + rule.start - 1)
+            self.jumps.append(Odd("read.jump", self.menu, item, *map(str, levels)))
+        del self.open[level - 1 :]
+        above = self.open[-1] if self.open else ""
+        self.open += [item.id] * (level - len(self.open))
+        return above, 0
+
+    def _by_lineage(self, rule: LineageTie, item: Item, values: Values, _: str) -> Above:
+        parts = _said(rule, values).split(rule.between)
+        item.id = values.get(rule.id or "") or parts[-1]
+        return (parts[-2] if len(parts) > 1 else ""), whole(rule.order, values)
+
+    def _by_outline(self, rule: OutlineTie, item: Item, values: Values, _: str) -> Above:
+        number = _said(rule, values)
         parts = number.split(rule.between)
-        if rule.structure == "lineage":
-            item.id = values.get(rule.id or "") or parts[-1]
-            return (parts[-2] if len(parts) > 1 else ""), whole(rule.order, values)
         if not all(part.isascii() and part.isdigit() for part in parts):
             raise FormatError(f"{rule.number}: {number!r} is not a place in an outline")
         places = [str(int(part)) for part in parts]
@@ -112,10 +126,9 @@ class Tied:
         above = f"{self.menu.key} {rule.between.join(places[:-1])}" if len(places) > 1 else ""
         return above, int(places[-1])
 
-    def _labelled(
-        self, rule: TieRule, item: Item, number: str, values: Values, place: str
-    ) -> tuple[str, int]:
-        parts = tuple(number.split(rule.between))
+    def _by_labels(self, rule: LabelsTie, item: Item, values: Values, place: str) -> Above | None:
+        """None for a record that stands for a group which records before it named."""
+        parts = tuple(values.get(rule.number or "", "").split(rule.between))
         # Not by the number of entries: a record that stands for a group adds none.
         self.labelled += 1
         item.id = values.get(rule.id or "") or f"{self.menu.key} {self.labelled}"
@@ -136,16 +149,12 @@ class Tied:
         if parts in self.implied:
             self.filled[self.paths[parts]] = item.id
         self.paths[parts] = item.id
-        return above, 0
-
-    def _fill(self, rule: TieRule, item: Item, number: str) -> bool:
-        """Let a record stand for the group that records before it named."""
-        at = self.implied.pop(tuple(number.split(rule.between)), None)
-        if at is None:
-            return False
-        _, above, rank = self.entries[at]
-        self.entries[at] = item, above, rank
-        return True
+        at_group = self.implied.pop(parts, None)
+        if at_group is None:
+            return above, 0
+        _, over, rank = self.entries[at_group]
+        self.entries[at_group] = item, over, rank
+        return None
 
     def add(self, item: Item, under: str, rank: int) -> None:
         """Take an item in, below the one with the id `under`, or at the top."""
@@ -220,6 +229,25 @@ class Tied:
             item = self.entries[index][0]
             odd.append(Odd("read.order", self.menu, item, self.after[index]))
         return found
+
+
+_READ: dict[type[TieRule], Callable[[Tied, Any, Item, Values, str], Above | None]] = {
+    ParentTie: Tied._by_parent,
+    ListedTie: Tied._by_list,
+    LevelTie: Tied._by_level,
+    LineageTie: Tied._by_lineage,
+    OutlineTie: Tied._by_outline,
+    LabelsTie: Tied._by_labels,
+}
+"""How a record says what it stands below, by the rule of its structure."""
+
+
+def _said(rule: NumberTie, values: Values) -> str:
+    """What a record says of its place. Raises `FormatError` where it says nothing."""
+    number = values.get(rule.number or "")
+    if number is None:
+        raise FormatError(f"it has no {(rule.number or '').lstrip('@')}, which is needed")
+    return str(number)
 
 
 def _by_rank(pair: Child) -> int:

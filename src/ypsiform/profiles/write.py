@@ -34,6 +34,7 @@ from .read import implied_place
 from .records import Pairs, RecordRule, marks_of, plain
 from .schema import PlaceRule, Profile, Theme
 from .sections import Section, Sections, entry_id, entry_of, inner, said_key, set_at
+from .structures import Spot
 from .ties import IMPLIED
 
 Place = str
@@ -155,9 +156,9 @@ class _Writer:
         entries = self._menus(standing_menus)
         self._locations()
         tie = self.profile.items.tie
-        if tie.structure == "nested":
+        if tie.nests:
             self._nest_all(entries)
-        elif tie.structure == "parent" and tie.inside:
+        elif tie.in_menus and tie.inside:
             self._tie_inside(entries, tie.inside)
         else:
             self._tie(entries, standing_items)
@@ -732,7 +733,7 @@ class _Writer:
             structure = self._structure(rows, row, menu, made, ways)
             ids_of[id(thing)] = self._tied(menu, made[row], ways[row])
             pairs = self.items.pairs(thing, structure, self.parts.get(id(thing)))
-            if tie.structure == "listed":
+            if tie.lists:
                 below = [made[at] for at in self._below(rows, row)]
                 if below:
                     pairs.append((tie.inside or "", self._named(below)))
@@ -760,7 +761,7 @@ class _Writer:
                 self.lineage[1, "item", what] = place
             records.append(record)
         self._implied_groups(numbers)
-        if tie.structure == "listed":
+        if tie.lists:
             for at, (_, node, _) in enumerate(entries):
                 top = [made[row] for row in rows.of_menu(at) if rows.parent[row] < 0]
                 set_at(shape, node, tie.first or tie.inside or "", self._named(top))
@@ -775,7 +776,7 @@ class _Writer:
         tie, shape = self.profile.items.tie, self.shape
         found: set[str] = set()
         lists = [(node, tie.inside or "") for node in records]
-        if tie.structure == "listed":
+        if tie.lists:
             anew = {id(node) for node in made}
             menus = [node for node in self.menu_records if id(node) not in anew]
             lists += [(node, tie.first or tie.inside or "") for node in menus]
@@ -784,8 +785,8 @@ class _Writer:
                 for name in names if isinstance(names, list) else ():
                     found.add(entry_id(tie, shape, name) or "")
             return found
-        way = tie.number if tie.structure == "lineage" else None
-        for node in records if way or tie.structure == "parent" else ():
+        way = tie.number if tie.whole_way and not (tie.called_by_way or tie.of_labels) else None
+        for node in records:
             for at in (tie.under, tie.follows, way):
                 said = inner(shape, node, at) if at else None
                 if said is not None:
@@ -857,12 +858,12 @@ class _Writer:
         if tie.id:
             return made
         # What is called by its place in an outline is called the same only in that place.
-        return f"{menu.key} {way}" if tie.structure == "outline" else ""
+        return f"{menu.key} {way}" if tie.called_by_way else ""
 
     def _hold(self, pairs: Pairs, rows: Rows, row: int) -> None:
         """Add the values of a record that others stand below, where it says nothing else."""
         tie = self.profile.items.tie
-        if tie.with_ and tie.structure != "parent" and self._below(rows, row):
+        if tie.with_ and tie.under is None and self._below(rows, row):
             there = {key for key, _ in pairs}
             pairs += [(key, word) for key, word in tie.with_.items() if key not in there]
 
@@ -892,16 +893,11 @@ class _Writer:
         """The keys and values that tie a record."""
         tie = self.profile.items.tie
         parent = rows.parent[row]
-        position = str(rows.position[row] + 1)
-        thing = rows.things[row]
-        own = {"level": str(rows.depth[row] + tie.start - 1), "outline": position}.get(
-            tie.structure, made[row]
-        )
-        if tie.structure == "labels" and isinstance(thing, Item):
-            own = thing.label
-        way = own
-        if parent >= 0 and tie.structure in ("outline", "lineage", "labels"):
-            way = ways[parent] + tie.between + own
+        thing, place = rows.things[row], rows.position[row] + 1
+        assert isinstance(thing, Item)
+        way = tie.said(Spot(place, rows.depth[row], made[row], thing.label))
+        if parent >= 0 and tie.whole_way:
+            way = ways[parent] + tie.between + way
         ways.append(way)
         before = None
         if tie.follows:
@@ -909,7 +905,7 @@ class _Writer:
             before = self._last.get(key)
             self._last[key] = made[row]
         bar = self.say(menu.key)
-        in_menu = tie.menu is not None or tie.structure != "parent" or tie.inside is not None
+        in_menu = tie.menu is not None or tie.under is None or tie.inside is not None
         in_menu = in_menu or self.profile.menus.one is not None
         top = tie.top if in_menu else bar
         under = made[parent] if parent >= 0 else top
@@ -919,13 +915,13 @@ class _Writer:
                 (tie.id, made[row]),
                 (tie.menu, bar),
                 (tie.under if under else None, under),
-                (tie.order, position),
+                (tie.order, str(place)),
                 (tie.follows if before is not None else None, before),
                 (tie.number, way),
             )
             if key
         ]
-        if parent >= 0 and tie.structure == "parent":
+        if parent >= 0 and tie.under is not None:
             pairs += tie.with_.items()
         return pairs
 

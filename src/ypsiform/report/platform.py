@@ -24,7 +24,6 @@ from ..model import (
 )
 from ..profiles.records import plain
 from ..profiles.schema import LIMIT_CODES, Limits, PlaceRule, Profile, Theme
-from ..profiles.structures import STRUCTURES
 from .terminal import Style, headline, number, wrapped
 
 TRAITS = {
@@ -96,7 +95,7 @@ def platform_lines(profile: Profile, theme: str | None, width: int, style: Style
     more = [name.upper() for name in profile.also] + (["a folder"] if profile.folder else [])
     if more:
         file = ", ".join([file, *more[:-1]]) + f" or {more[-1]}"
-    tie = STRUCTURES[profile.items.tie.structure].words
+    tie = profile.items.tie.words
     yield from _row("File", f"{file}; menus are {tie}", width)
     if profile.read_only:
         yield from _row("Only read", profile.read_only, width)
