@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import ast
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
@@ -71,3 +73,19 @@ def test_the_core_knows_no_terminal() -> None:
 
 def test_nobody_asks_what_encoding_it_is() -> None:
     assert house.asked(iter(KNOWN.values()), house.ENCODINGS) == 0
+
+
+def _undocumented(body: list[ast.stmt], name: str) -> Iterator[str]:
+    for node in body:
+        if isinstance(node, ast.ClassDef | ast.FunctionDef) and not node.name.startswith("_"):
+            if ast.get_docstring(node) is None:
+                yield f"{name}.{node.name}"
+            if isinstance(node, ast.ClassDef):
+                yield from _undocumented(node.body, f"{name}.{node.name}")
+
+
+def test_everything_that_others_use_says_what_it_is() -> None:
+    trees = {name: ast.parse(path.read_text("utf-8")) for name, path in KNOWN.items()}
+    bare = [name for name, tree in trees.items() if ast.get_docstring(tree) is None and tree.body]
+    assert bare == []
+    assert [one for name, tree in trees.items() for one in _undocumented(tree.body, name)] == []

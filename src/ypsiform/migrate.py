@@ -29,7 +29,8 @@ from .profiles.files import load_tree
 from .profiles.items import pointable
 from .profiles.load import chosen_settings, find, split_platform
 from .profiles.schema import Profile
-from .profiles.write import Plan, tree_of
+from .profiles.write import tree_of
+from .profiles.writing.file import Plan
 from .proof import FAULT, Migration, Prepared, menus_shown, proved, standing_pages
 from .reading import Progress, Surveyed, read, restored_again, restoring, says_theme, silent
 from .record import VERSION, Record, fingerprints

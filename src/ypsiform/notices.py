@@ -27,8 +27,8 @@ from .model import (
     targets_of,
 )
 from .profiles.places import beside
-from .profiles.read import spell
 from .profiles.schema import Profile
+from .profiles.trees import spell
 from .reach import content_paths, reached_paths
 from .unread import Unread, fields_of
 from .visibility import Seen

@@ -24,7 +24,8 @@ from .profiles.load import ships
 from .profiles.places import sequences_of
 from .profiles.read import ReadResult, site_of
 from .profiles.schema import Profile
-from .profiles.write import Plan, Written
+from .profiles.write import Written
+from .profiles.writing.file import Plan
 from .reading import Progress, Surveyed, says_theme, silent
 
 FAULT = "this is a fault of Ypsiform, and no output is kept"
@@ -350,6 +351,7 @@ def _still(audited: Audited, link: tuple[int, int]) -> int | None:
 
 
 def menus_shown(source: Site, fitted: Fitted) -> tuple[int, int]:
+    """How many menus of the source visitors saw, and how many of these they see now."""
     placed = source.placements()
     return (
         sum(menu.id in placed for menu in source.menus),

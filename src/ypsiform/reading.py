@@ -13,9 +13,10 @@ from .findings import Finding, by_severity
 from .model import Rows, Site, number
 from .notices import survey, unread
 from .profiles.load import find, known
-from .profiles.read import ReadResult, site_of, spell
+from .profiles.read import ReadResult, site_of
 from .profiles.restore import restored
 from .profiles.schema import Profile
+from .profiles.trees import spell
 from .recognise import open_tree
 from .visibility import Seen, shown
 

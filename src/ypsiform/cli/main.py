@@ -30,9 +30,11 @@ class Lazy(click.Group):
     """A group whose commands live in modules of their own, imported on use."""
 
     def list_commands(self, ctx: click.Context) -> list[str]:
+        """The names of all commands."""
         return list(COMMANDS)
 
     def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        """The command of a name, imported when it is asked for."""
         if cmd_name not in COMMANDS:
             return None
         module = importlib.import_module(f".{cmd_name}", __package__)
@@ -42,6 +44,7 @@ class Lazy(click.Group):
     def resolve_command(
         self, ctx: click.Context, args: list[str]
     ) -> tuple[str | None, click.Command | None, list[str]]:
+        """The command that was typed; a near name is told where there is none."""
         try:
             return super().resolve_command(ctx, args)
         except click.UsageError:
@@ -55,6 +58,7 @@ class Lazy(click.Group):
             ) from None
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        """List the commands with a line each, without importing them."""
         with formatter.section("Commands"):
             formatter.write_dl(list(COMMANDS.items()))
 

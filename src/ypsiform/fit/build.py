@@ -31,6 +31,7 @@ class Builder:
         self.keeps_pane_ids = has_ids and work.same_platform
 
     def run(self, menu: Menu, staying: list[int]) -> None:
+        """Fill a menu with an item for each row that stays."""
         rows = self.work.rows
         made: dict[int, Item] = {}
         home: dict[int, list[Item]] = {}

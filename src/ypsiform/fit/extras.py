@@ -11,7 +11,7 @@ from ..facts import extra_fact, of_content
 from ..findings import Cover
 from ..model import EVERYONE, Extra, Item, Piece, rows_of, targets_of
 from ..profiles.places import beside
-from ..profiles.read import spell
+from ..profiles.trees import spell
 from ..reach import content_paths, reached_paths
 from ..unread import Unread, fields_of, words
 from .kinds import Targets

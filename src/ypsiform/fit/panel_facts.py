@@ -100,6 +100,7 @@ def dissolve(
 
 
 def counted(number: int, word: str) -> str:
+    """A number with its word, in the plural where that is right."""
     return f"{number} {word}" + ("" if number == 1 else "s")
 
 

@@ -31,9 +31,9 @@ from ..modes import Mode, mode_of
 from ..profiles.files import settled, unwritable
 from ..profiles.kinds import Kinds
 from ..profiles.places import location_of, offered, says_purpose
-from ..profiles.read import spell
 from ..profiles.records import plain
 from ..profiles.schema import Limits, Profile, Theme
+from ..profiles.trees import spell
 from ..visibility import Seen, shown_levels
 from .best import Branch
 from .ledger import Ledger

@@ -8,9 +8,9 @@ from typing import Any, NamedTuple
 
 from ..containers.xml import SHAPE as ELEMENTS
 from .files import load_tree
-from .read import spell
 from .records import plain
 from .schema import Profile
+from .trees import spell
 
 
 class Difference(NamedTuple):

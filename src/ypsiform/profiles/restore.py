@@ -11,7 +11,8 @@ from .files import dump_tree, load_tree, shape_of
 from .records import Pairs, RecordRule, marks_of
 from .schema import ContentRule, Profile
 from .sections import Sections
-from .write import Plan, tree_of
+from .write import tree_of
+from .writing.file import Plan
 
 
 def restored(site: Site, profile: Profile, file: str) -> Any:

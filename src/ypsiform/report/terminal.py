@@ -49,6 +49,7 @@ def plain(text: str, _: str) -> str:
 
 
 def wrapped(text: str, width: int, indent: str, first: str | None = None) -> Iterator[str]:
+    """A text in lines of a width, the later ones indented."""
     start = indent if first is None else first
     yield from textwrap.wrap(
         safe(text),

@@ -1,0 +1,65 @@
+"""The ids of items: the source's own where they fit, else made from them."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+
+from msgspec.structs import replace
+
+from ...model import Item, Menu, Rows, rows_of
+from .file import File
+
+
+def new_ids(file: File, rows: Rows, menus: list[Menu], taken: set[str]) -> list[str]:
+    """An id for each item; those that the source gives are taken first."""
+    made: list[str] = []
+    for row, thing in enumerate(rows.things):
+        assert isinstance(thing, Item)
+        ident = _id(file, thing, menus[rows.menu[row]], taken)
+        taken.add(ident)
+        made.append(ident)
+    return made
+
+
+def _id(file: File, item: Item, menu: Menu, taken: set[str]) -> str:
+    """An id that is the same in every run: the source's own if it fits, else made from it."""
+    tie = file.profile.items.tie
+    start = file.profile.items.only.get(tie.id or "", "*")
+    start = start[:-1] if start.endswith("*") else ""
+    own = item.id.removeprefix(start) if item.id.startswith(start) else ""
+    if item.id in file.ids and item.id not in taken and item.id not in ("", tie.top):
+        return item.id
+    plain = own.isascii() and own.isdigit() and str(int(own[:16])) == own
+    if plain and item.id not in taken and item.id != tie.top:
+        return item.id
+    digest = hashlib.blake2s(f"{menu.key}\0{item.id}".encode(errors="replace")).digest()
+    number = int.from_bytes(digest[:4], "big") % 900_000_000 + 100_000_000
+    while f"{start}{number}" in taken:
+        number += 1
+    return f"{start}{number}"
+
+
+def new_uid(file: File, item: Item, menu: Menu, taken: set[str]) -> str:
+    """An id of letters or digits: the source's own if it fits, else made from it."""
+    ident = item.id
+    if ident and ident in file.ids and ident not in taken:
+        taken.add(ident)
+        return ident
+    if not re.fullmatch(r"[A-Za-z][A-Za-z0-9_-]{0,39}", ident) or ident in taken:
+        ident = "i" + _id(file, replace(item, id=item.id + "/"), menu, set())
+        while ident in taken:
+            ident += "x"
+    taken.add(ident)
+    return ident
+
+
+def same_places(file: File, menus: list[Menu]) -> None:
+    """Items of menus that stay are where they were, but for the place of their menu."""
+    for at, menu in enumerate(menus):
+        place = file.lineage.get((1, "menu", at))
+        if place is None or menu.key not in file.plan.kept:
+            continue
+        for thing in rows_of([menu]).things:
+            moved = place + thing.origin[len(menu.origin) :] if place != "." else thing.origin
+            file.lineage[1, "item", thing.number] = moved
