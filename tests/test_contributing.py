@@ -105,6 +105,73 @@ def test_an_encoding_is_one_file_and_its_registry(copied: Path) -> None:
     assert "the encoding stacked needs 'word'" in run(copied, "platforms", "p.toml").stderr
 
 
+DASHES = '''class DashesTie(NumberTie, tag="dashes"):
+    """Records whose `number` is a dash for each level, in reading order."""
+
+    words = "items with a dash for each level"
+    ordered = True
+
+    def said(self, spot: Spot) -> str:
+        """What the record of an item says of its own place."""
+        return "-" * spot.level
+
+
+'''
+BY_DASHES = """def _by_dashes(tied: Tied, rule: Any, item: Item, values: Values, _: str) -> Above:
+    level = len(_said(rule, values)) - 1
+    item.id = f"{tied.menu.key} {len(tied.entries) + 1}"
+    del tied.open[level:]
+    above = tied.open[-1] if tied.open else ""
+    tied.open += [item.id] * (level + 1 - len(tied.open))
+    return above, 0
+
+
+"""
+DASHED = """
+profile = 1
+id = "sample"
+name = "Sample"
+container = "csv"
+recognise = { columns = ["menu", "step", "text", "to"] }
+menus = {}
+locations = { form = "names", open = true }
+[site]
+[items]
+at = "rows"
+tie = { structure = "dashes", number = "step", menu = "menu" }
+fields = { label = "text" }
+kinds = [{ when = {}, kind = "address", address = "to" }]
+"""
+
+
+def test_a_structure_is_its_rule_and_how_it_is_read(copied: Path) -> None:
+    profiles = copied / "src/ypsiform/profiles"
+    put_in(profiles / "structures.py", "class ListedTie(", DASHES)
+    put_in(profiles / "structures.py", "    | ListedTie\n", "    | DashesTie\n")
+    put_in(profiles / "ties.py", "_READ: dict[", BY_DASHES)
+    put_in(profiles / "ties.py", "    LabelsTie: Tied.", "    DashesTie: _by_dashes,\n")
+    put_in(profiles / "ties.py", "    LabelsTie,\n", "    DashesTie,\n")
+    assert changed(copied) == {"profiles/structures.py", "profiles/ties.py"}
+    assert all(f"`src/ypsiform/{name}`" in PAGE for name in changed(copied))
+    (copied / "p.toml").write_text(DASHED, "utf-8")
+    rows = (
+        "menu,step,text,to\nmain,-,Isles,/isles\nmain,--,North,/north\n"
+        "main,---,Haldrun,/h\nmain,-,News,/n\n"
+    )
+    (copied / "s.csv").write_text(rows, "utf-8")
+    asked = ["convert", "s.csv", "--from", "p.toml", "--unmatched", "address"]
+    away = run(copied, *asked, "--to", "csv", "-o", "out.csv")
+    assert away.returncode == 0, away.stderr
+    assert "main,3,Haldrun,/h" in (copied / "out.csv").read_text("utf-8")
+    home = run(copied, *["convert", "out.csv", "--to", "p.toml", "-o", "back.csv"])
+    assert home.returncode == 0, home.stderr
+    assert (copied / "back.csv").read_text("utf-8").replace("\r", "") == rows
+    assert "items with a dash for each level" in run(copied, "platforms", "p.toml").stdout
+    wrong = DASHED.replace(', number = "step"', "")
+    (copied / "p.toml").write_text(wrong, "utf-8")
+    assert "the structure dashes also needs: number" in run(copied, "platforms", "p.toml").stderr
+
+
 def test_a_form_of_reports_is_one_file_and_its_ending(copied: Path) -> None:
     report = copied / "src/ypsiform/report"
     shutil.copy(ADDED / "txt.py", report)

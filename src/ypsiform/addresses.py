@@ -58,6 +58,9 @@ class Hosts:
         return found
 
     def _read(self, address: str) -> Address:
+        # The order is that of browsers: blanks go first, then entities and escapes, then the
+        # scheme; whoever looks for a script before that can be fooled by one that is written
+        # otherwise.
         if not self.folder and _SIMPLE.fullmatch(address) and "//" not in address:
             path = address.rstrip("/")
             return Address("page", path) if path else Address("home", "/")

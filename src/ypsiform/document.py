@@ -6,6 +6,8 @@ document is of the platform that its site was read from, and keeps what no rule 
 read. `Document` is its form; `ypsiform profile schema --document` prints the JSON Schema of it.
 """
 
+# Long, since a document is read and written here, and all that it says is checked on the way.
+
 from __future__ import annotations
 
 import re
@@ -296,12 +298,19 @@ def _twice(extras: Sequence[Extra]) -> bool:
 
 def _known(site: Site, file: str) -> None:
     """What a document refers to must be there, and be there once."""
-    contents = {(content.kind, content.id) for content in site.contents}
+    # A document may be written by hand: all that the engine takes for granted of a site is asked
+    # here.
+    contents: set[tuple[str, str]] = set()
     hosts = Hosts(site.addresses)
 
     def fail(message: str, place: str) -> FormatError:
         return FormatError(message, file=file, place=place)
 
+    for at, content in enumerate(site.contents):
+        if (content.kind, content.id) in contents:
+            words = f"the {content.kind} with the id {content.id!r} stands twice"
+            raise fail(words, f"contents[{at}]")
+        contents.add((content.kind, content.id))
     origins: set[str] = set()
     for thing in rows_of(site.menus).things:
         if thing.origin and thing.origin in origins:

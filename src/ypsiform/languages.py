@@ -196,6 +196,8 @@ def nested(site: Site, rows: Rows) -> dict[int, list[Nested]]:
     They are told by the folder of the language in which their page is, and that of the item above
     is not: each alone in it below its item, at least two, and with at least half of all the others.
     """
+    # A single item in a folder that looks like a language may be a page of any kind; two of one
+    # language, and as many as half of all others, are no accident.
     found: dict[int, list[Nested]] = {}
     hosts = Hosts(site.addresses)
     paths = {(content.kind, content.id): content.path for content in site.contents}

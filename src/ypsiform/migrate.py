@@ -266,6 +266,8 @@ def _kept_whole(source: Surveyed, tell: Progress) -> Migration:
 
 def _redirected(work: Work, redirects: tuple[bytes, str]) -> dict[Pair, LinkChoice]:
     """What a table of redirects decides about links: a content, or an address."""
+    # A redirect to a page of the destination is one to that content, so that its own kind is
+    # written.
     from .plan.inventory import read_redirects
 
     hosts = Hosts((work.base or work.source).addresses)

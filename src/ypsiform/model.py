@@ -4,6 +4,8 @@ Every reader makes these values and every writer takes them. They are immutable 
 that changes something makes a new value. Words and meanings are those of the trade.
 """
 
+# Long, since everything that the engine speaks of is named here once.
+
 from __future__ import annotations
 
 from collections.abc import Iterator

@@ -254,6 +254,7 @@ def of_items(
 
     `without` are rows that do not count: a plan leaves them out.
     """
+    # One pass, for a large export: each row is asked everything that one row alone can tell.
     found: list[Finding] = []
     hosts = Hosts(site.addresses)
     contents = {(content.kind, content.id): content for content in site.contents}

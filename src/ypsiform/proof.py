@@ -93,6 +93,7 @@ def proved(prepared: Prepared, tell: Progress = silent) -> Migration:
 
 def _without_filled(prepared: Prepared, back: ReadResult) -> None:
     """Leave aside what the database itself writes into new rows, and say it."""
+    # Values that a database fills in by itself are no facts of ours, and no difference to be told.
     profile, written, work = prepared.work.profile, prepared.written, prepared.work
     if profile.container != "sqlite" or not profile.items.at:
         return

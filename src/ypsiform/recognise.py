@@ -130,6 +130,8 @@ def _opened(
 
 def _told(data: bytes, file: str, kind: str, nav: str | None) -> Opened:
     """Find the platform from the content alone."""
+    # Every profile is asked: the signs that cost nothing come first, and a container is read once
+    # for all profiles that read it alike.
     found: list[Opened] = []
     first: Any = None
     trees: dict[str, Any] = {}

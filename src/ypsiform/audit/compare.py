@@ -4,6 +4,8 @@ The two sides are joined on places: where the writer says that a record went, an
 read back stood. Lineage says what to compare, never how the comparison ends.
 """
 
+# One class for all that two sides are compared by: its parts share what was found of both.
+
 from __future__ import annotations
 
 from collections import Counter
@@ -258,6 +260,8 @@ class Audit:
     # Items
 
     def _items(self, side: Side) -> None:
+        # Three passes, since each needs the whole of the one before: who is above whom now, which
+        # siblings changed their order among themselves, and only then what each row says.
         rows, there = side.rows, side.there
         things = rows.things
         survivor: list[int] = []
@@ -365,6 +369,7 @@ class Audit:
         )
 
     def _thing(self, side: Side, row: int, thing: Item | Piece, other: Item | Piece) -> None:
+        # Each fact ends once: one that went into another record is looked for there, and not here.
         if isinstance(thing, Piece):
             alike = isinstance(other, Piece) and type(thing.holds) is type(other.holds)
             self._end(side, "item", row, "block", "kept" if alike else "altered")
@@ -655,6 +660,8 @@ class Audit:
 
     def _agree(self) -> None:
         """Every changed fact is covered by exactly one loss, and a loss covers nothing else."""
+        # Counted from both ends, so that neither a change without a finding passes nor a finding
+        # without one.
         whole: dict[tuple[int, str, int], int] = {}
         single: dict[Fact, int] = {}
         for index, loss in enumerate(self.losses):

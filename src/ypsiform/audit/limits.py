@@ -22,6 +22,8 @@ def broken(
 
     `own` are keys that the file had before, whatever they are.
     """
+    # Asked of what was read back, with the profile's limits alone: what fitting believed is no
+    # matter.
     found: list[str] = []
     whole = profile.limits_of(site.theme)
     count = len(site.menus) + _lists(site)
@@ -64,6 +66,7 @@ def _lists(site: Site) -> int:
 
 
 def _menu(menu: Menu, rows: Rows, span: range, limits: Limits) -> list[str]:
+    # One limit after the other, as the profile lists them; levels are the business of `visibility`.
     found: list[str] = []
     key = limits.menu_key
     if key and (len(menu.key) > key.longest or not re.fullmatch(key.pattern, menu.key)):

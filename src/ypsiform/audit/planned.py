@@ -279,6 +279,8 @@ class _Comparison:
             yield f"“{_name(rows.things[row])}” stands in another place among its siblings"
 
     def _thing(self, thing: Item | Piece, there: Item | Piece) -> Iterator[str]:
+        # In the order in which a reader of the sentence would look: what it is, its words, where it
+        # leads.
         name = _name(thing)
         if isinstance(thing, Piece) or isinstance(there, Piece):
             if not (isinstance(thing, Piece) and isinstance(there, Piece)):

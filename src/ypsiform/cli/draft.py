@@ -46,6 +46,7 @@ def command(
     edits, and the earlier files with `.1` behind their names. EXPORT can be a plan: then all that
     is not given here is as the plan says it.
     """
+    # EXPORT may be a plan, which then stands below every option; the rest is one call of the core.
     from ..draft import drafted
     from ..plan.file import read_plan
     from ..plan.links import edits

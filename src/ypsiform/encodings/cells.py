@@ -128,6 +128,7 @@ class Cells(Recorded):
 
     def fits(self, panel: Panel) -> bool:
         """Whether a panel can be written as it is."""
+        # One condition for each thing that a grid of cells has no place for.
         capacity = self.capacity()
         tabs = panel.style == "tabs"
         return (
@@ -146,6 +147,8 @@ class Cells(Recorded):
 
     def item_read(self, node: Any, item: Item, place: str, make: Make) -> None:
         """Give an item the panel in its record, if there is one that these rules describe."""
+        # What is no panel by these rules stays unread, whole: half a panel would be written back as
+        # less.
         rule = self.rule
         held = node.get(rule.at) if isinstance(node, dict) else None
         style = rule.styles.get(str(held.get(rule.style))) if isinstance(held, dict) else None

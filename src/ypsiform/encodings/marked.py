@@ -239,6 +239,8 @@ class Marked(Encoding):
 
     def unfold(self, item: Item, parts: dict[int, str]) -> Item:
         """One item with a panel, as it is stored."""
+        # The tree is rebuilt level by level, for an item is a column, a heading or a link by where
+        # it stands.
         panel = item.panel
         if panel is None:
             return item

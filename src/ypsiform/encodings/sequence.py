@@ -6,6 +6,8 @@ between two items splits the menu around it: the menu that follows, with the sam
 first one's key with a number behind it, is read as a part of that one again.
 """
 
+# Long, since panels between menus split these, and are put together from what they split off.
+
 from __future__ import annotations
 
 import re
@@ -109,6 +111,7 @@ class Sheets(Recorded):
 
     def fits(self, panel: Panel) -> bool:
         """Whether a panel can be written as it is."""
+        # One condition for each thing that a sheet has no place for.
         lists, pictures = _parts(panel)
         if pictures is None:
             return False

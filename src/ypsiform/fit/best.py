@@ -153,6 +153,9 @@ def _fits(
 
 
 def _exact(branches: Sequence[Sequence[Option]], room: Mapping[str, float]) -> list[int] | None:
+    # A whole-number programme: each branch takes one choice, what all use of a thing is within its
+    # room, and members of a group choose alike. A tie falls to the choice that comes first in
+    # `ORDER`.
     import numpy
     from scipy.optimize import Bounds, LinearConstraint, milp
     from scipy.sparse import csr_array
@@ -240,6 +243,8 @@ def _greedy(
     branches: Sequence[Sequence[Option]], first: list[int], room: Mapping[str, float]
 ) -> Chosen:
     """From the cheapest choices, the changes that free most for what they cost."""
+    # Start where each branch is best alone; then take the changes in the order of what they cost
+    # for what they free, until nothing is over its room.
     at = _within(branches, first, room)
     left = dict(room)
     for branch, n in zip(branches, at, strict=True):

@@ -1,5 +1,7 @@
 """Menus at the destination: which ones are taken over, their keys, their titles, their number."""
 
+# Long, since keys, titles and what stands there already decide about each other.
+
 from __future__ import annotations
 
 import re
@@ -171,6 +173,8 @@ def _replaced(work: Work) -> None:
 
 
 def _displaced(work: Work, ours: dict[str, Fate]) -> None:
+    # A menu that loses a place may keep others, and be seen by fewer people then, or by more: both
+    # are said once, under the first of its places that goes.
     base = work.base
     assert base is not None
     kept = {menu.id: menu for menu in work.kept}

@@ -211,6 +211,8 @@ class Targets:
         return f"the {name}{title}" + (f" ({where})" if where else "")
 
     def _fit(self, target: Target) -> Fate:
+        # Scripts go first, whatever they claim to be; then what can only be an address; then
+        # contents; and what has no counterpart at last goes by its address, or nowhere.
         work, kind = self.work, target.kind
         tail = ""
         if target.address is not None:

@@ -114,6 +114,7 @@ def _tell(work: Work, pairs: list[tuple[int, int]], language: str) -> None:
 
 def copies(work: Work, fate: Fate) -> None:
     """Make a menu for each further language of a fate's menu, with the labels that it has in it."""
+    # A menu is copied for a language only if it says something in it; the first language stays.
     made, rows = fate.made, work.rows.things
     if work.options.languages != "menus" or made is None:
         return

@@ -141,6 +141,7 @@ def markup_around(
     Where none can stand there it is in columns of its own; where it can, columns of nothing else
     at either end go there, those not counted of which all is lost.
     """
+    # The last column that visitors see stays one: a panel of nothing but markup has a column.
     columns = list(panel.columns)
     before, after = (p if around and is_markup(p) else None for p in (panel.before, panel.after))
     if panel.before is not None and before is None:

@@ -94,6 +94,8 @@ def match(
     kind decides nothing. `listed` are pages of the destination whose kind is not known: they may
     be the counterpart of any. `foreign`: the two sides are known to speak different languages.
     """
+    # Rounds from the surest sign to the weakest; what one round has matched no later one takes
+    # away.
     held = set(held)
     listed = list(listed)
     found: list[Match] = []

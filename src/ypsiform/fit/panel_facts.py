@@ -44,6 +44,7 @@ def dissolve(
     items that stand below what their pane became, `unled` the columns of panes that lead somewhere
     and that became none.
     """
+    # Every fact of the panel ends here, since nothing of it is left to be asked later.
     panel = item.panel
     assert panel is not None
     own = [name for name in facts.of_panel(panel) if not name.startswith("column-target:")]

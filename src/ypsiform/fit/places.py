@@ -232,6 +232,7 @@ def to_devices(work: Work) -> None:
 
     What was decided about the places of a menu stays.
     """
+    # Only a menu that would be shown nowhere joins another one, and only where nobody decided.
     for fate in work.fates:
         was = work.at(fate.menu.id)
         devices = {device for place in was for device in place.devices}
@@ -317,6 +318,7 @@ def _decided(work: Work, fate: Fate, place: Location, taken: dict[str, Fate]) ->
 
 def place_decided(work: Work) -> None:
     """Give menus the further locations that were decided for them."""
+    # A decision that cannot be carried out is an error with its line in the plan, never a guess.
     known = {place.name: place for place in work.locations}
     holders = {place.name: fate for fate in work.fates for place in fate.locations}
     rules = places_of(work.profile, work.theme)

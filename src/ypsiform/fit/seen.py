@@ -113,6 +113,8 @@ def _other(
     work: Work, fate: Fate, rows: list[int], before: list[Seen], now: dict[int, Seen]
 ) -> None:
     """Changes that no other loss explains: another level limit, another audience, other devices."""
+    # Changes of devices are asked last: they may be explained by a row further up, the others by
+    # none.
     groups: dict[str, list[int]] = {}
     for row in rows:
         if before[row] and not now[row]:
@@ -165,6 +167,8 @@ def _said(seen: Seen) -> str:
 
 def _destination(work: Work, draft: Site, rows: Rows, after: list[Seen]) -> None:
     """The destination's own items: another theme may show fewer levels of them."""
+    # The destination's own rows, wherever they stand now: in menus that stay, and as openers of
+    # panels.
     base = work.base
     assert base is not None
     was = work.base_seen

@@ -3,6 +3,8 @@
 Reading order is kept. Columns are put together so that the tallest is as low as it can be.
 """
 
+# Long, since its rules take turns at one panel: see `_shaped`.
+
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
@@ -173,6 +175,9 @@ class _Adapter:
         return Piece(Markup(made.html, links), block.origin, block.number)
 
     def _shaped(self, panel: Panel) -> Adapted | None:
+        # Each rule takes one thing that the destination has no place for out of the panel, the
+        # widest first: from frame and panes to columns, blocks, headings and links. A later rule
+        # may rely on the earlier.
         capacity, made = self.capacity, self.made
         only = only_markup(panel)
         if only is not None and "freehand" in capacity.styles:

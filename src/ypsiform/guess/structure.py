@@ -1,5 +1,7 @@
 """What ties the records of an unknown export into menus: the candidates, each with its evidence."""
 
+# Long, since each structure is guessed by signs of its own, which are weighed together.
+
 from __future__ import annotations
 
 import re
@@ -281,6 +283,8 @@ def _menu_of(
     table: Table, others: list[Table], tie: Tie, words: Found
 ) -> tuple[Found | None, Table | None, str]:
     """How flat records say which menu they are in."""
+    # Two signs, by score: the values of a field are the keys of a table of menus, or all of a
+    # branch have the same one of a few values. A name alone only adds to them.
     if tie.keys["structure"] == "listed":
         return _listing(table, others, tie)
     but = {words.field, *tie.taken}

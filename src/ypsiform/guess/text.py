@@ -222,6 +222,7 @@ def _menus(text: Text, items: Items) -> None:
 
 
 def _locations(text: Text, items: Items, root: Any, kind: str) -> None:
+    # Only a mapping whose values are all keys of menus is one of locations; else each menu is one.
     keys = {said(v) for v in items.menus.column(items.menu_key)} if items.menus else set()
     if items.menus is not None and items.menu_key == "#name":
         keys = set(items.menus.names or ())

@@ -71,6 +71,8 @@ def rows_of_links(
     pages of which only the address is known. What comes near, and is at least as sure as
     `accept` says, in percent, is taken over where nothing matches and nothing was decided.
     """
+    # What was decided wins over what matches, and that over what comes near; a suggestion that was
+    # taken is not offered a second time.
     by_pair = {(content.kind, content.id): content for content in inventory}
     table = {old: (new, how) for old, new, how in matches}
     suggestions = Suggestions(inventory, held)

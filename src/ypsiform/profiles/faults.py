@@ -1,5 +1,7 @@
 """Mistakes in a profile: what is wrong, what was expected, and what comes near it."""
 
+# Long, since every mistake of a profile is told here, and each is a sentence of its own.
+
 from __future__ import annotations
 
 import re
@@ -60,6 +62,7 @@ def faults(profile: Profile) -> Iterator[Fault]:
 
 
 def _containers(profile: Profile) -> Iterator[Fault]:
+    # What a container asks of its profile, one condition after the other.
     for at, other in enumerate(profile.also):
         if other not in ("json", "yaml", "toml"):
             yield Fault(["also", at], f"found {other!r}; {near(other, ('json', 'yaml', 'toml'))}")
@@ -85,6 +88,7 @@ def _containers(profile: Profile) -> Iterator[Fault]:
 
 
 def _fields(profile: Profile) -> Iterator[Fault]:
+    # All tables of fields by the same rules, so that a message means the same everywhere.
     named: list[tuple[Steps, FieldRules, tuple[str, ...]]] = [
         (["site", "fields"], profile.site.fields, SITE_FIELDS),
         (["menus", "fields"], profile.menus.fields, MENU_FIELDS),
@@ -350,6 +354,7 @@ def _composed(profile: Profile, path: Steps, rule: MenuRule | ItemRule) -> Itera
 
 
 def _places(profile: Profile) -> Iterator[Fault]:
+    # Locations and panels together: a panel names the location that it opens at.
     rule = profile.locations
     if rule.form not in LOCATION_FORMS:
         hint = near(rule.form, LOCATION_FORMS)
@@ -438,6 +443,8 @@ def _panels(profile: Profile, rule: AnyRule, at: Steps) -> Iterator[Fault]:
 
 def _tie(profile: Profile) -> Iterator[Fault]:
     """What the structure of items needs must be named."""
+    # In the order in which a profile is written, so that the first message is about the first
+    # mistake.
     tie, items, menus = profile.items.tie, profile.items, profile.menus
     here: Steps = ["items", "tie", "structure"]
     for name in ("first", "keyed", "id", "menu", "under", "order", "follows", "inside", "number"):
@@ -517,6 +524,8 @@ def _tie(profile: Profile) -> Iterator[Fault]:
 
 
 def _kinds(profile: Profile) -> Iterator[Fault]:
+    # A rule of kinds goes both ways: what it reads it must be able to write, and no rule before it
+    # may take that for its own.
     rules: list[tuple[Steps, KindRule]] = []
     rules += [(["items", "kinds", n], rule) for n, rule in enumerate(profile.items.kinds)]
     for title, theme in profile.themes.items():

@@ -37,6 +37,8 @@ class Kind:
 
     def match(self, values: Values) -> Values | None:
         """The id, key and address that a record gives; None where it is of another kind."""
+        # The same text may stand in two keys, as an address and a reference: both must say the
+        # same.
         words: Any = values.get("classes ", values.get("classes", ()))
         if self.rule.word and self.rule.word not in words:
             return None
@@ -68,6 +70,7 @@ class Kind:
 
     def pairs(self, target: Target, key: str | None = None) -> Pairs:
         """The keys and values that say this kind and this target; `key` is its content's key."""
+        # `match` backwards, part by part, so that what is written is read as the same kind.
         rule = self.rule
         found: Pairs = [(k, {}) for k, w in self.fixed if w == "*"]
         found += [(k, w) for k, w in self.fixed if w and not w.endswith("*")]

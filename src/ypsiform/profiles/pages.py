@@ -4,6 +4,8 @@ Nothing that is content is ever moved, renamed or deleted: writing sets flags, o
 of menus, and makes pointer pages for what the tree cannot hold.
 """
 
+# Long, since a menu that is made of pages is read and written by one value, the tree of pages.
+
 from __future__ import annotations
 
 import hashlib

@@ -4,6 +4,8 @@ Reading runs over the keys that a record has, not over the rules, so its cost fo
 whatever no rule asked for is found on the way.
 """
 
+# Long, since a record is read and written by the same slots, and each kind of them is both.
+
 from __future__ import annotations
 
 import json

@@ -3,6 +3,8 @@
 `docs/` describes them for those who write profiles; `load.py` checks a file against them.
 """
 
+# Long, since it is the whole profile language, table by table.
+
 from __future__ import annotations
 
 from collections.abc import Iterable

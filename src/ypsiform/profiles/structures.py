@@ -6,7 +6,7 @@ writing is told here, beside the rule.
 
 from __future__ import annotations
 
-from typing import ClassVar, NamedTuple
+from typing import ClassVar, NamedTuple, get_args
 
 from msgspec import Struct, field
 
@@ -351,10 +351,6 @@ AnyTie = (
 """Any rule of a structure; which one it is says its key `structure`."""
 
 STRUCTURES: dict[str, type[TieRule]] = {
-    str(rule.__struct_config__.tag): rule
-    for rule in (
-        *(ParentTie, NestedTie, OutlineTie, LevelTie, LineageTie, LabelsTie),
-        *(ListedTie, PagesTie, PathsTie),
-    )
+    str(rule.__struct_config__.tag): rule for rule in get_args(AnyTie)
 }
 """All structures, by the names that a profile gives them."""

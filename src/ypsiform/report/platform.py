@@ -89,6 +89,8 @@ def _shown(theme: Theme) -> str:
 
 def platform_lines(profile: Profile, theme: str | None, width: int, style: Style) -> Iterator[str]:
     """All that one platform can hold, with all its themes or with one."""
+    # In the order of a specialist's questions: what file, what it holds, where it is shown, how
+    # much.
     name = f"{profile.name} ({profile.id})"
     yield from headline(name, f"  {profile.about}".rstrip(), width, style)
     file = FORMATS[profile.container].words

@@ -97,6 +97,7 @@ def survey_lines(
     surveyed: Surveyed, width: int, style: Style = plain, every_item: bool = False
 ) -> Iterator[str]:
     """An export as a specialist wants to see it: menus as trees, then what is worth knowing."""
+    # Menus come before findings: a specialist first wants to know the site again.
     site, rows = surveyed.site, surveyed.rows
     placements = site.placements()
     contents = {(content.kind, content.id): content for content in site.contents}
@@ -334,6 +335,7 @@ def panel_line(name: str, migration: Migration) -> str:
 
     Headings that lead somewhere are links.
     """
+    # A row of a table: its columns are wide enough for what a whole site has.
     items = [item for menu in migration.written.menus for item in menu.items]
     panels = [item.panel for item in items if item.panel is not None]
     blocks = [block for panel in panels for block in blocks_of(panel)]

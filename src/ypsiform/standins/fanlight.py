@@ -63,6 +63,7 @@ class _Checker:
             self.item(item, level)
 
     def item(self, item: Any, level: int) -> None:
+        # One rule of the platform's page after the other, in its order.
         if not isinstance(item, dict) or not {"uid", "label", "href"} <= set(item):
             self.say(f"an item lacks uid, label or href: {item!r:.60}")
             return

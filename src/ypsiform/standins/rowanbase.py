@@ -20,6 +20,7 @@ def check(data: bytes) -> list[str]:
 
 
 def _check(base: sqlite3.Connection) -> list[str]:
+    # One rule of the platform's page after the other, in its order.
     for table, columns in (("nav_node", _COLUMNS), ("route", ["name", "pattern"])):
         there = [row[1] for row in base.execute(f"PRAGMA table_info({table})")]
         if not set(columns) <= set(there):

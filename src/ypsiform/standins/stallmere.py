@@ -109,6 +109,7 @@ class _Checker:
         return count
 
     def link(self, link: Any, where: str) -> None:
+        # One rule of the platform's page after the other, in its order.
         if link is None:
             return
         if not isinstance(link, dict):
@@ -197,6 +198,7 @@ class _Checker:
             self.say(f"{where}: a piece that is not one of tree, picture, words")
 
     def sequence(self, header: list[Any]) -> None:
+        # One rule of the platform's page after the other, in its order.
         records = self.document.get("sheets") or []
         sheets = {sheet.get("key"): sheet for sheet in records}
         if len(records) > 3:

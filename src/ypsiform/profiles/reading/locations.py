@@ -25,6 +25,8 @@ def read_locations(
     reading: Reading, theme: Theme | None, listed: list[Menu], extras: list[Extra]
 ) -> list[Location]:
     """The locations of a theme and of the file, with the menus that each shows."""
+    # Where menus are shown is said by their own names, by them, by keys of locations, or in records
+    # of these: one form after the other.
     rule = reading.profile.locations
     found: list[Location] = []
     menus = {menu.key: menu for menu in listed}

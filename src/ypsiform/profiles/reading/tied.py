@@ -22,6 +22,7 @@ from .reader import Reading
 
 def tied_items(reading: Reading, menus: list[tuple[Menu, Any]], extras: list[Extra]) -> None:
     """Fill menus with flat records; those of no menu are unread data."""
+    # Twice over the records: the menu of one may be known only once all have been read.
     rule, tie = reading.profile.items, reading.profile.items.tie
     tied: dict[str, Tied] = {menu.key: Tied(menu) for menu, _ in menus}
     say = said_key(reading.profile)

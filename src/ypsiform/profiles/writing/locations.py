@@ -12,6 +12,7 @@ from .file import File
 
 def write_locations(file: File) -> None:
     """Write what is shown at each location, where the file says so itself."""
+    # Only what the plan places is touched: all else of a file that there is stays as it stands.
     rule, shape = file.profile.locations, file.shape
     theme_rule = file.profile.site.fields.get("theme")
     if file.fresh and theme_rule is not None and file.plan.theme:

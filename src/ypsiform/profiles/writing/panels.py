@@ -91,6 +91,8 @@ def _runs(file: File, place: PlaceRule) -> dict[str, str]:
     They are read so again only where no menu takes the panels: one beside them that is shown
     here alone would.
     """
+    # The reading back decides what is possible here: whatever would be read as part of another menu
+    # is left to be written otherwise.
     made = {menu.key: menu for _, menu, _ in file.made}
     here = file.plan.placements.get(place.name, ())
     shown = Counter(key for menus in file.plan.placements.values() for key in menus)

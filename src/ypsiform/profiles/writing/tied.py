@@ -100,6 +100,7 @@ def _named_there(file: File, records: list[Any], made: list[Any]) -> set[str]:
 
     `made` are the records of menus that are written anew.
     """
+    # Ids that nobody has, and somebody names, count as taken too.
     tie, shape = file.profile.items.tie, file.shape
     found: set[str] = set()
     lists = [(node, tie.inside or "") for node in records]
