@@ -47,6 +47,7 @@ from ypsiform.plan.file import VERSION, PlanFile, read_plan
 from ypsiform.profiles.load import every, load, parsed
 from ypsiform.proof import Migration
 from ypsiform.reading import Surveyed, all_findings, read
+from ypsiform.report import form_of
 from ypsiform.report import json as report
 from ypsiform.report.terminal import migration_lines, survey_lines
 
@@ -55,6 +56,9 @@ MEMORY = 1 << 30
 
 SECONDS = 20
 """Seconds of time for one input."""
+
+OTHER_FORMS = ("page.html", "note.md", "table.csv")
+"""The forms of reports beside JSON, which some of the conversions are written in."""
 
 COMMAND = 100
 """One input in so many goes through the real command."""
@@ -254,6 +258,10 @@ def _told(done: Migration) -> None:
     _plain(migration_lines(done, "out", 80))
     hashes = dict.fromkeys(("source", "plan", "links", "into", "profile", "output"))
     json.loads(report.to_bytes(report.of_migration(done, "out", hashes, None)))
+    if len(done.data) % 8 == 0:  # the other forms cost as much as a small conversion
+        for name in OTHER_FORMS:
+            form = form_of(name)
+            assert form is not None and form.written(done, "out", hashes, None)
 
 
 def survey(data: bytes, name: str, draw: random.Random) -> None:

@@ -172,7 +172,8 @@ class Code(NamedTuple):
     """The words of one code: a heading, its usual severity, two templates, an explanation.
 
     `seen`: whether visitors see what it says, as another place, label, address, column or block,
-    as another way of opening, or as something that is there or not.
+    as another way of opening, or as something that is there or not. `step`: somebody has to do
+    what `do` says, `before` the import or `after` it; empty where nothing has to be done.
     """
 
     heading: str
@@ -183,6 +184,7 @@ class Code(NamedTuple):
     happens: str
     remedy: str
     seen: bool = False
+    step: str = ""
 
 
 class Catalogue(Mapping[str, Code]):

@@ -261,6 +261,8 @@ def _kept_whole(source: Surveyed, tell: Progress) -> Migration:
         menus_shown(site, fitted),
         None,
         {menu.id: [menu.key] for menu in site.menus},
+        rows=rows,
+        profile=source.profile,
     )
 
 

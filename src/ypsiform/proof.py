@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
-from msgspec import Struct
+from msgspec import Struct, field
 from msgspec.structs import replace
 
 from .addresses import Hosts
@@ -17,7 +17,7 @@ from .errors import AuditError, UnprovenError, YpsiformError
 from .findings import Finding, by_severity, notice, told_once
 from .fit import Fitted, Work
 from .fit.extras import adapted as adapted_extras
-from .model import NOWHERE, Content, Extra, Item, Location, Site
+from .model import NOWHERE, Content, Extra, Item, Location, Rows, Site
 from .notices import OF_ITEMS, of_items
 from .profiles.files import dump_tree, load_tree
 from .profiles.load import ships
@@ -32,7 +32,10 @@ FAULT = "this is a fault of Ypsiform, and no output is kept"
 
 
 class Migration(Struct):
-    """A finished conversion: the bytes to write, and the account of every fact."""
+    """A finished conversion: the bytes to write, and the account of every fact.
+
+    `written` is the site as it was read back, with its `rows`, by the rules of a `profile`.
+    """
 
     source: Surveyed
     fitted: Fitted
@@ -46,6 +49,8 @@ class Migration(Struct):
     into: Surveyed | None = None
     written_as: dict[str, list[str]] = {}
     stayed: int = 0
+    rows: Rows = field(default_factory=Rows)
+    profile: Profile | None = None
 
 
 class Prepared(NamedTuple):
@@ -317,6 +322,8 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
         standing,
         _written_as(fitted),
         prepared.written.stayed,
+        rows,
+        work.profile,
     )
 
 

@@ -43,7 +43,8 @@ class Audited(Struct):
 
     `links` holds, for each link of the source by its row and number within it, the row read back
     in which it stands now and where that leads; links that are gone are left out. `outside` are
-    rows read back whose nearest ancestor that is left is none of their ancestors any more.
+    rows read back whose nearest ancestor that is left is none of their ancestors any more. `there`
+    is for each row of the source the row read back, -1 where it is gone.
     """
 
     facts: dict[str, int]
@@ -52,6 +53,7 @@ class Audited(Struct):
     after_seen: list[Seen]
     links: dict[tuple[int, int], tuple[int, Target]]
     outside: set[int]
+    there: list[int]
 
 
 class Side:
@@ -156,7 +158,9 @@ class Audit:
             self.problems.append(f"{read} facts were read, and {total} were compared")
         counts = {"total": read} | {name: self.totals[name] for name in OUTCOMES}
         first = self.sides[0]
-        return Audited(counts, self.problems, first.seen, self.seen, self._links(), self.outside)
+        links = self._links()
+        seen = first.seen, self.seen
+        return Audited(counts, self.problems, *seen, links, self.outside, first.there)
 
     def _links(self) -> dict[tuple[int, int], tuple[int, Target]]:
         """Where each link of the source stands now."""

@@ -41,7 +41,17 @@ from .job import job_options
     help="Decisions to convert by; it can name the export, the platforms and the output.",
 )
 @click.option("-o", "--output", metavar="PATH", help="The import file to write.")
-@click.option("--report", multiple=True, metavar="FILE.json", help="Also write the report.")
+@click.option(
+    "--report",
+    multiple=True,
+    metavar="FILE",
+    help="Also write the report: the page (.html), .md, .csv or .json; may be repeated.",
+)
+@click.option(
+    "--redirects-out",
+    metavar="FILE.csv",
+    help="Also write which addresses changed: old,new.",
+)
 @click.option(
     "--fail-on",
     type=click.Choice(SEVERITIES),
@@ -57,6 +67,7 @@ def command(
     plan_file: str | None,
     output: str | None,
     report: tuple[str, ...],
+    redirects_out: str | None,
     fail_on: Severity | None,
     backup: str | None,
     as_json: bool,
@@ -82,7 +93,7 @@ def command(
     into = asked.into
     if backup is not None and into is None:
         raise click.UsageError("--backup keeps what --into held, and there is no --into.")
-    kept = (backup,) if backup is not None else ()
+    kept = tuple(name for name in (backup, redirects_out) if name is not None)
     again = plan is not None and _as_it_was_written(output)
     _check(export, into, to, output, report, kept, as_json, force or again)
     named = plan.path(plan.says.links) if plan is not None else None
@@ -115,6 +126,10 @@ def command(
         form = form_of(name)
         assert form is not None  # `_check` refused any other
         outputs[name] = form.written(migration, output, hashes, kept_as)
+    if redirects_out is not None:
+        from ..look.links import redirects_table
+
+        outputs[redirects_out] = redirects_table(migration)
     write_all(outputs, inside=output if is_folder(output) else None)
     if as_json:
         from ..report import json
@@ -182,7 +197,7 @@ def _check(
     to: str,
     output: str,
     report: tuple[str, ...],
-    backup: tuple[str, ...],
+    kept: tuple[str, ...],
     as_json: bool,
     force: bool,
 ) -> None:
@@ -195,10 +210,10 @@ def _check(
         if form_of(name) is None:
             known = enumerated([*FORMS])
             raise click.UsageError(f"a report is written as {known}, and {name} ends otherwise.")
-    written = (output, *report, *backup)
+    written = (output, *report, *kept)
     paths = [os.path.realpath(name) for name in written if name != STANDARD]
     if len(set(paths)) < len(paths):
-        raise click.UsageError("the output, the reports and the backup must be different files.")
+        raise click.UsageError("the files to write must be different ones.")
     for name in written:
         profile = find(to)[0]
         folders = profile.container == SEVERAL or profile.folder is not None

@@ -18,6 +18,7 @@ COMMANDS = {
     "survey": "Show what is in an export.",
     "draft": "Write every decision of a conversion into files to edit.",
     "convert": "Write an export's menus in another platform's import format.",
+    "preview": "Show what visitors see, before and after, as a page.",
     "platforms": "List the platforms, or show what one of them can hold.",
     "profile": "Draft a profile of an unknown export, check one, or print the schema.",
     "explain": "Explain a finding code in plain words.",

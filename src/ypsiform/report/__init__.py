@@ -13,7 +13,7 @@ from typing import Protocol, cast
 
 from ..proof import Migration
 
-FORMS = {".json": "json"}
+FORMS = {".html": "html", ".md": "md", ".csv": "table", ".json": "json"}
 """The modules of the forms that are written to files, by the endings of these."""
 
 

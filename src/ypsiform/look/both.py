@@ -1,0 +1,146 @@
+"""Before and after: what visitors see at the source and at the destination, with what changed.
+
+A change is told beside the item that it is about, with the numbers of the findings that say so.
+"""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from ..addresses import Hosts
+from ..findings import Finding
+from ..model import EVERYONE, Item, Piece, Rows, Site, Target
+from ..proof import Migration
+from ..reading import Surveyed
+from ..visibility import Seen
+from .shown import Changed, Place, shown_at
+
+GUEST = "guests"
+"""What visitors who have not signed in are called; everyone else belongs to a group."""
+
+
+FEW = 12
+"""A finding about more items than these is told once, and not beside each of them."""
+
+
+Pair = tuple[str, str]
+"""The kind and the id of a content."""
+
+
+class Both(Struct):
+    """The places of both sides, and who may look at them.
+
+    `findings` are in the order of their numbers, from 1. `people`: the groups that something is
+    for, guests first; `languages`: those of labels, the site's own first.
+    """
+
+    before: list[Place]
+    after: list[Place]
+    findings: list[Finding]
+    people: list[str]
+    languages: list[str]
+
+
+def of_survey(surveyed: Surveyed) -> Both:
+    """One side alone: an export as its theme shows it. What is worth knowing is numbered."""
+    site, rows = surveyed.site, surveyed.rows
+    places = shown_at(site, rows, surveyed.seen, surveyed.profile, lambda _: Changed())
+    return Both(places, [], surveyed.findings, _people([surveyed.seen], [places]), _tongues(site))
+
+
+def of_migration(migration: Migration) -> Both:
+    """Both sides of a conversion."""
+    source, audited = migration.source, migration.audited
+    assert migration.profile is not None
+    numbers = _numbers(migration.findings)
+    there, rows, after_seen = audited.there, migration.rows, audited.after_seen
+    came = {at: row for row, at in enumerate(there) if at >= 0}
+    sides = _Side(source.site, source.rows), _Side(migration.written, rows)
+    stands = migration.into is not None
+    matched = {old: new for old, new, _ in migration.fitted.matches}
+
+    def lost(row: int) -> Changed:
+        at = there[row]
+        if at < 0:
+            return Changed(("gone",), numbers.get(row, ()))
+        words = () if after_seen[at] else ("no longer shown",)
+        return Changed(words, numbers.get(row, ()))
+
+    def made(at: int) -> Changed:
+        row = came.get(at)
+        if row is None:
+            return Changed(("of the new site",) if stands else ("new",))
+        changed = _differences(sides, row, at, came, matched)
+        if not source.seen[row]:
+            changed = (*changed, "newly shown")
+        return Changed(changed, numbers.get(row, ()))
+
+    before = shown_at(source.site, source.rows, source.seen, source.profile, lost)
+    after = shown_at(migration.written, rows, after_seen, migration.profile, made)
+    people = _people([source.seen, after_seen], [before, after])
+    return Both(before, after, migration.findings, people, _tongues(source.site))
+
+
+class _Side:
+    def __init__(self, site: Site, rows: Rows) -> None:
+        self.rows, self.hosts = rows, Hosts(site.addresses)
+        self.paths = {(c.kind, c.id): c.path for c in site.contents}
+
+    def leads(self, thing: Item | Piece) -> str:
+        """Where an item leads, so that two sides can be compared."""
+        target = thing.target if isinstance(thing, Item) else Target("none")
+        where = target.address or self.paths.get((target.kind, target.content or ""))
+        if where is None:
+            return target.kind if target.content is None else f"{target.kind} {target.content}"
+        parts = self.hosts.read(where)
+        return parts.path + parts.tail if parts.kind in ("page", "home", "file") else where
+
+
+def _differences(
+    sides: tuple[_Side, _Side], row: int, at: int, came: dict[int, int], matched: dict[Pair, Pair]
+) -> tuple[str, ...]:
+    """What is not as it was of one item that is there on both sides, in words."""
+    old, new = sides
+    was, now = old.rows.things[row], new.rows.things[at]
+    if not isinstance(was, Item) or not isinstance(now, Item):
+        return ()
+    found = []
+    if was.label != now.label:
+        found.append("other words")
+    before, after = old.leads(was), new.leads(now)
+    there = matched.get((was.target.kind, was.target.content or ""))
+    if there is not None and there == (now.target.kind, now.target.content):
+        found += ["new address"] if before != after else []
+    elif before != after:
+        found.append("leads elsewhere" if after != "none" else "leads nowhere")
+    parent = new.rows.parent[at]
+    if (came.get(parent, -2) if parent >= 0 else -1) != old.rows.parent[row]:
+        found.append("moved")
+    return tuple(found)
+
+
+def _numbers(findings: list[Finding]) -> dict[int, tuple[int, ...]]:
+    """For each row of the source the numbers of the findings that account for facts of it."""
+    found: dict[int, tuple[int, ...]] = {}
+    for number, finding in enumerate(findings, 1):
+        rows = {
+            row
+            for cover in finding.covers
+            if cover.side == 0 and cover.scope == "item"
+            for row in cover.numbers
+        }
+        for row in rows if len(rows) <= FEW else ():
+            found[row] = (*found.get(row, ()), number)
+    return found
+
+
+def _people(sides: list[list[Seen]], places: list[list[Place]]) -> list[str]:
+    """The groups of visitors that something is for, those who have not signed in first."""
+    words = {word for seen in sides for pairs in set(seen) for who, _ in pairs for word in who}
+    words |= {word for side in places for place in side for word in place.audience}
+    return [GUEST, *sorted(words - {*EVERYONE, GUEST})]
+
+
+def _tongues(site: Site) -> list[str]:
+    """The languages in which labels are, the site's own first."""
+    return list(dict.fromkeys(site.languages))

@@ -1,0 +1,230 @@
+"""The places of a site as its theme shows them: items within the levels, panels with columns.
+
+Everything comes from a site as it was read, or read back: never from what the converter believes.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+from msgspec import Struct
+
+from ..fit.blocks import said
+from ..model import (
+    Block,
+    Item,
+    Links,
+    Panel,
+    Picture,
+    Piece,
+    Rows,
+    Site,
+    Target,
+    label_of,
+)
+from ..profiles.places import places_of
+from ..profiles.schema import Profile, RowRule
+from ..visibility import Seen, held_by_panels, within
+
+
+class Line(Struct):
+    """One thing that visitors see: a link, a heading, a divider or a block of a panel.
+
+    `row` is that of the site. `who` are pairs of people and devices, as in `Seen`. `leads` is the
+    address in words, empty where it leads nowhere. `notes` say what stands beside the label: a
+    badge, an icon. `changes` are words for what is not as it was on the other side, `numbers` those
+    of the findings that say so.
+    """
+
+    row: int
+    kind: str
+    label: str
+    leads: str = ""
+    who: Seen = ()
+    notes: tuple[str, ...] = ()
+    labels: tuple[tuple[str, str], ...] = ()
+    changes: tuple[str, ...] = ()
+    numbers: tuple[int, ...] = ()
+    below: list[Line] = []
+    panel: Opened | None = None
+
+
+class Stack(Struct):
+    """A column of a panel: its width in twelfths, or None where all are alike, and its label."""
+
+    lines: list[Line]
+    span: int | None = None
+    label: str | None = None
+
+
+class Opened(Struct):
+    """A panel: how it opens, whether it is as wide as the page, and its columns or panes."""
+
+    stacks: list[Stack]
+    how: str = ""
+    wide: bool = False
+    tabs: bool = False
+
+
+class Place(Struct):
+    """A location of a theme with what it shows."""
+
+    name: str
+    caption: str
+    purpose: str
+    audience: tuple[str, ...]
+    devices: tuple[str, ...]
+    row: RowRule | None
+    lines: list[Line]
+
+
+class Changed(Struct):
+    """What is said beside a row: words for what changed, and the numbers of findings."""
+
+    words: tuple[str, ...] = ()
+    numbers: tuple[int, ...] = ()
+
+
+Change = Callable[[int], Changed]
+"""For a row what is not as it was."""
+
+
+def shown_at(
+    site: Site, rows: Rows, seen: list[Seen], profile: Profile, change: Change
+) -> list[Place]:
+    """The places of a site, in the order of its theme, with what visitors see at each."""
+    view = _View(site, rows, seen, profile, change)
+    return [view.place(number) for number in range(len(site.locations))]
+
+
+class _View:
+    def __init__(
+        self, site: Site, rows: Rows, seen: list[Seen], profile: Profile, change: Change
+    ) -> None:
+        self.site, self.rows, self.seen, self.profile = site, rows, seen, profile
+        self.change = change
+        self.row_of = {id(thing): row for row, thing in enumerate(rows.things)}
+        self.held = held_by_panels(rows)
+        self.own_room = profile.own_room(site.theme)
+        self.contents = {(content.kind, content.id): content for content in site.contents}
+        self.menus = {menu.id: menu for menu in site.menus}
+        theme = profile.theme(site.theme)
+        self.rules: Mapping[str, RowRule | None] = {
+            rule.name: rule.row for rule in places_of(profile, theme)
+        }
+
+    def place(self, number: int) -> Place:
+        location = self.site.locations[number]
+
+        def fits(row: int) -> bool:
+            depth, held = self.rows.depth[row], row in self.held
+            at = within(location, depth, held=held, own_room=self.own_room)
+            return at and bool(self.seen[row])
+
+        lines = [
+            line
+            for ident in location.menus
+            if ident in self.menus
+            for line in self._lines(self.menus[ident].items, fits, panels=location.panels)
+        ]
+        return Place(
+            name=location.name,
+            caption=location.caption or location.name,
+            purpose=location.purpose,
+            audience=location.audience,
+            devices=location.devices,
+            row=self.rules.get(location.name),
+            lines=lines,
+        )
+
+    def _lines(self, items: list[Item], fits: Callable[[int], bool], *, panels: bool) -> list[Line]:
+        found: list[Line] = []
+        for item in items:
+            row = self.row_of[id(item)]
+            if not fits(row):
+                continue
+            line = self._line(item, row)
+            if item.panel is not None:
+                line.panel = self._panel(item.panel, fits) if panels else None
+                if not panels:
+                    inner = [stack.lines for stack in self._panel(item.panel, fits).stacks]
+                    line.below = [one for group in inner for one in group]
+            else:
+                line.below = self._lines(item.children, fits, panels=panels)
+            found.append(line)
+        return found
+
+    def _line(self, thing: Item | Piece, row: int) -> Line:
+        changed = self.change(row)
+        if isinstance(thing, Piece):
+            words = label_of(thing).strip("()") or said(thing.holds)
+            kind = "picture" if isinstance(thing.holds, Picture) else "block"
+            leads = ""
+            if isinstance(thing.holds, Picture) and thing.holds.target is not None:
+                leads = self._leads(thing.holds.target)
+            said_of = (changed.words, changed.numbers)
+            return Line(row, kind, words, leads, self.seen[row], (), (), *said_of)
+        traits = thing.traits
+        notes = []
+        if traits.badge is not None and traits.badge.text:
+            notes.append(traits.badge.text)
+        if traits.icon:
+            notes.append(f"icon {traits.icon}")
+        if traits.window == "new":
+            notes.append("new window")
+        if traits.picture:
+            notes.append("picture")
+        return Line(
+            row,
+            "divider" if thing.role == "divider" else thing.role,
+            thing.label,
+            self._leads(thing.target),
+            self.seen[row],
+            tuple(notes),
+            thing.translations,
+            changed.words,
+            changed.numbers,
+        )
+
+    def _leads(self, target: Target) -> str:
+        content = self.contents.get((target.kind, target.content or ""))
+        where = target.address or (content.path if content is not None else None) or target.key
+        if target.kind == "none":
+            return ""
+        return where or {"home": "/", "search": "the search"}.get(target.kind, target.kind)
+
+    def _panel(self, panel: Panel, fits: Callable[[int], bool]) -> Opened:
+        stacks = [
+            Stack(self._blocks(column.blocks, fits), column.span, column.label)
+            for column in panel.columns
+        ]
+        around = [p for p in (panel.before, panel.after) if p is not None]
+        for piece in around:
+            lines = self._blocks([piece], fits)
+            stack = Stack(lines, 12)
+            stacks.insert(0, stack) if piece is panel.before else stacks.append(stack)
+        shown = [stack for stack in stacks if stack.lines or stack.label is not None]
+        return Opened(shown, panel.opens or "", panel.full_width, panel.style == "tabs")
+
+    def _blocks(self, blocks: list[Block], fits: Callable[[int], bool]) -> list[Line]:
+        found: list[Line] = []
+        for block in blocks:
+            if isinstance(block, Piece):
+                row = self.row_of.get(id(block), -1)
+                if row >= 0 and fits(row):
+                    found.append(self._line(block, row))
+                continue
+            found += self._list(block, fits)
+        return found
+
+    def _list(self, block: Links, fits: Callable[[int], bool]) -> list[Line]:
+        lines = self._lines(block.items, fits, panels=False)
+        heading = block.heading
+        if heading is None:
+            return lines
+        row = self.row_of[id(heading)]
+        if not fits(row):
+            return lines
+        line = self._line(heading, row)
+        line.kind = "heading"
+        return [line, *lines]

@@ -1,0 +1,315 @@
+"""The page for the client: what visitors saw and will see, what to decide, and the whole account.
+
+One file that needs nothing else: its style and script stand in it, and its content security policy
+allows these two and nothing more. Without script everything can still be read.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from base64 import b64encode
+from collections.abc import Iterable, Mapping, Sequence
+from pathlib import Path
+from typing import Any
+
+from ..findings import CODES, OUTCOMES, SEVERITIES, Finding
+from ..look import both, links, steps
+from ..look.both import GUEST, Both
+from ..look.shown import Line, Opened, Place, Stack
+from ..model import EVERYONE
+from ..profiles.schema import RowRule
+from ..proof import Migration
+from ..reading import Surveyed, count_facts
+from ..version import __version__
+from .summary import line_for_client, named, outcomes, share_kept
+
+SCREENS = {"desktop": "desktop", "tablet": "desktop", "handset": "handset"}
+"""The screens that can be chosen, and which of a theme's devices each of them is."""
+
+FIRST = 3
+"""How many places of a group of findings are named before the account has the others."""
+
+_HERE = Path(__file__).parent
+_KINDS = {"bar": "a bar", "footer": "a footer", "side": "beside the page"}
+
+
+def written(
+    migration: Migration, output: str, hashes: Mapping[str, str | None], record: str | None
+) -> bytes:
+    """The page of a conversion, as it stands in a file."""
+    facts = migration.audited.facts
+    source, made = migration.source.site, migration.written
+    seen = both.of_migration(migration)
+    values = {
+        "title": f"{named(source.platform, source.theme)} to {named(made.platform, made.theme)}",
+        "client": line_for_client(migration),
+        "after": True,
+        "pairs": _paired(seen),
+        "links": links.led(migration),
+        "redirects": links.redirects(migration),
+        "first": steps.steps(seen.findings, "before"),
+        "then": steps.steps(seen.findings, "after"),
+        "facts": facts,
+        "parts": _parts(facts),
+        "outcomes": outcomes(facts),
+        "proof": (
+            "The import file was read back, and each fact of the old file was looked for in it: "
+            f"{share_kept(facts)} of {facts['total']:,} are kept or said in another way. Whatever "
+            "is not as it was stands below, each in one place."
+        ),
+        "efforts": migration.effort if None not in migration.effort else None,
+        "file": output,
+        "evidence": _evidence(hashes),
+    }
+    return _page(seen, values)
+
+
+def of_survey(surveyed: Surveyed, hashes: Mapping[str, str | None]) -> bytes:
+    """The page of an export alone."""
+    site, seen = surveyed.site, both.of_survey(surveyed)
+    count = len(site.menus)
+    values = {
+        "title": f"What visitors see: {named(site.platform, site.theme)}",
+        "client": (
+            f"{count} menu{'s' if count != 1 else ''}, {len(surveyed.rows):,} items and blocks, "
+            f"{count_facts(surveyed):,} facts to carry over."
+        ),
+        "after": False,
+        "pairs": [(place, None) for place in seen.before],
+        "links": [],
+        "redirects": [],
+        "first": [],
+        "then": [],
+        "facts": None,
+        "efforts": None,
+        "evidence": _evidence(hashes),
+    }
+    return _page(seen, values)
+
+
+def _page(seen: Both, values: dict[str, Any]) -> bytes:
+    from jinja2 import Environment
+    from markupsafe import Markup
+
+    environment = Environment(autoescape=True, trim_blocks=True, undefined=_strict())
+    places = [*seen.before, *seen.after]
+    rules = _Rules(seen, places)
+    style = (_HERE / "page.css").read_text("utf-8") + rules.style()
+    script = (_HERE / "page.js").read_text("utf-8")
+    template = environment.from_string((_HERE / "page.html").read_text("utf-8"))
+    groups = _groups(seen.findings)
+    text = template.render(
+        **values,
+        decide=[group for group in groups if group["severity"] in ("high", "medium")],
+        groups=groups,
+        devices=list(SCREENS),
+        people=["a guest" if word == GUEST else word for word in seen.people],
+        languages=seen.languages,
+        language=next(iter(seen.languages), "en"),
+        places=_back(seen),
+        who=rules.who,
+        whose=rules.whose,
+        bar=rules.bar,
+        span=_span,
+        once=_once(),
+        how=_how,
+        kind=_kind,
+        style=Markup(style),
+        style_hash=_digest(style),
+        script=Markup(script),
+        script_hash=_digest(script),
+        version=__version__,
+    )
+    return text.encode("utf-8", "replace")
+
+
+def _once() -> Any:
+    """Whether a row of a side is shown for the first time: a menu may stand at several places."""
+    met: set[tuple[str, int]] = set()
+
+    def once(side: str, row: int) -> bool:
+        known = (side, row) in met
+        met.add((side, row))
+        return not known
+
+    return once
+
+
+def _strict() -> Any:
+    from jinja2 import StrictUndefined
+
+    return StrictUndefined
+
+
+def _digest(text: str) -> str:
+    """The hash by which a content security policy knows a style or a script of a page."""
+    return b64encode(hashlib.sha256(text.encode()).digest()).decode()
+
+
+class _Rules:
+    """Rules of style for one page: who sees what on which screen, and how wide bars are."""
+
+    def __init__(self, seen: Both, places: Sequence[Place]) -> None:
+        self.people, self.languages = seen.people, seen.languages
+        self.rows: list[RowRule] = []
+        for place in places:
+            if place.row is not None and place.row not in self.rows:
+                self.rows.append(place.row)
+
+    def style(self) -> str:
+        found = [f".w-{n} {{ grid-column: span {n}; }}" for n in range(1, 13)]
+        for n, row in enumerate(self.rows):
+            found.append(
+                f".row-{n} {{ width: {row.width}px; gap: 0 {row.gap}px; font-size: {row.size}px; }}"
+            )
+        for screen, width in (("tablet", 820), ("handset", 390)):
+            here = f":root:has(#device-{screen}:checked)"
+            found.append(f"{here} .frame {{ max-width: {width}px; }}")
+            found.append(f"{here} .bar {{ width: auto; }}")
+        for screen, device in SCREENS.items():
+            for at in range(len(self.people)):
+                here = f":root:has(#device-{screen}:checked):has(#who-{at}:checked)"
+                found.append(f"{here} .no-{at}-{device} {{ display: none; }}")
+        for at, tongue in enumerate(self.languages[1:], 1):
+            here = f":root:has(#language-{at}:checked)"
+            said = f".said:lang({_word(tongue)})"
+            found.append(f"{here} :has(> {said}) > .said {{ display: none; }}")
+            found.append(f"{here} :has(> {said}) > {said} {{ display: inline !important; }}")
+        return "\n".join(found)
+
+    def who(self, line: Line) -> Any:
+        """The class of a line by which it is not there for some."""
+        return self._classes(line.who)
+
+    def whose(self, place: Place, *classes: str) -> Any:
+        """The classes of a place, with those by which it is not there for some."""
+        return self._classes([(place.audience, place.devices)], *classes)
+
+    def _classes(self, pairs: Iterable[tuple[tuple[str, ...], tuple[str, ...]]], *more: str) -> Any:
+        from markupsafe import Markup
+
+        known = list(pairs)
+        missing = [
+            f"no-{at}-{device}"
+            for at, person in enumerate(self.people)
+            for device in ("desktop", "handset")
+            if not any(device in where and _admits(who, person) for who, where in known)
+        ]
+        classes = [*more, *missing]
+        return Markup(f' class="{" ".join(classes)}"') if classes else ""
+
+    def bar(self, place: Place) -> str:
+        """The class of a place's row: its width, or that it stands upright."""
+        if place.purpose in ("side", "corner"):
+            return "down"
+        return f"row-{self.rows.index(place.row)}" if place.row is not None else "free"
+
+
+def _admits(who: Sequence[str], person: str) -> bool:
+    """Whether somebody of a group sees what is for these; every group has signed in."""
+    signed_in = person != GUEST and "members" in who
+    return "everyone" in who or person in who or signed_in
+
+
+def _word(text: str) -> str:
+    """A language in a rule of style; whatever could end the rule is left out."""
+    return "".join(c for c in text if c.isascii() and (c.isalnum() or c == "-")) or "x"
+
+
+def _paired(seen: Both) -> list[tuple[Place | None, Place | None]]:
+    """Places side by side: those for the same, in the order of the old site; then the others."""
+    left = list(seen.after)
+    found: list[tuple[Place | None, Place | None]] = []
+    for place in seen.before:
+        alike = [p for p in left if (p.purpose, p.audience) == (place.purpose, place.audience)]
+        named = [p for p in left if p.name == place.name]
+        other = next(iter([*[p for p in named if p in alike], *alike, *named]), None)
+        if other is not None:
+            left.remove(other)
+        found.append((place, other))
+    return found + [(None, place) for place in left]
+
+
+def _groups(findings: Sequence[Finding]) -> list[dict[str, Any]]:
+    """Findings by severity and code: the first ones, all, and what is said once for all."""
+    numbered = list(enumerate(findings, 1))
+    found: list[dict[str, Any]] = []
+    for severity in SEVERITIES:
+        mine = [(n, finding) for n, finding in numbered if finding.severity == severity]
+        for code in dict.fromkeys(finding.code for _, finding in mine):
+            some = [(n, finding) for n, finding in mine if finding.code == code]
+            words = CODES[code]
+            found.append(
+                {
+                    "severity": severity,
+                    "heading": words.heading,
+                    "means": words.means,
+                    "do": some[0][1].do,
+                    "count": len(some),
+                    "first": some[:FIRST],
+                    "all": some,
+                }
+            )
+    return found
+
+
+def _back(seen: Both) -> dict[int, list[tuple[str, str]]]:
+    """For the number of a finding the things on the page that lead to it: their id and a word."""
+    found: dict[int, list[tuple[str, str]]] = {n: [] for n in range(1, len(seen.findings) + 1)}
+    for side, places in (("before", seen.before), ("after", seen.after)):
+        told: set[tuple[int, int]] = set()
+        for line in _all(line for place in places for line in place.lines):
+            for number in line.numbers:
+                if line.kind == "divider":
+                    continue
+                if (number, line.row) not in told and len(found[number]) < 4:
+                    told.add((number, line.row))
+                    found[number].append((f"{side}-{line.row}", f"see it {side}"))
+    return found
+
+
+def _all(lines: Iterable[Line]) -> Iterable[Line]:
+    """All lines, in reading order."""
+    stack = list(lines)[::-1]
+    while stack:
+        line = stack.pop()
+        yield line
+        inner = [one for stack_ in line.panel.stacks for one in stack_.lines] if line.panel else []
+        stack += [*inner, *line.below][::-1]
+
+
+def _span(stack: Stack, opened: Opened) -> str:
+    """The class for the width of a column: its own, or the same for all of them."""
+    if opened.tabs:
+        return "w-12"
+    span = stack.span or max(12 // max(len(opened.stacks), 1), 2)
+    return f"w-{min(span, 12)}"
+
+
+def _how(word: str) -> str:
+    ways = {"hover": "when it is pointed at", "press": "when it is pressed"}
+    return f" that opens {ways[word]}" if word in ways else ""
+
+
+def _kind(place: Place) -> str:
+    words = [_KINDS.get(place.purpose, "")]
+    if place.audience != EVERYONE:
+        words.append("for " + ", ".join(place.audience))
+    if len(place.devices) == 1:
+        words.append("only on " + place.devices[0])
+    found = ", ".join(word for word in words if word)
+    return f" · {found}" if found else ""
+
+
+def _parts(facts: Mapping[str, int]) -> list[dict[str, Any]]:
+    """The bar of outcomes: a part for each, in thousandths."""
+    total, x, found = max(facts["total"], 1), 0.0, []
+    for name in OUTCOMES:
+        width = 1000 * facts[name] / total
+        found.append({"name": name, "x": f"{x:.2f}", "width": f"{width:.2f}"})
+        x += width
+    return found
+
+
+def _evidence(hashes: Mapping[str, str | None]) -> list[tuple[str, str]]:
+    return [(name, digest) for name, digest in hashes.items() if digest]

@@ -1,0 +1,72 @@
+"""The report as Markdown: for a ticket, or a note to colleagues."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+
+from ..findings import CODES, SEVERITIES
+from ..look import links
+from ..look.steps import steps
+from ..proof import Migration
+from .summary import line_for_client, named, outcomes
+
+_SPECIAL = re.compile(r"([\\`*_\[\]<>|#])")
+
+
+def written(
+    migration: Migration, output: str, hashes: Mapping[str, str | None], record: str | None
+) -> bytes:
+    """The report of a conversion as Markdown, in the order of the page."""
+    return "\n".join(_lines(migration, hashes)).encode("utf-8", "replace")
+
+
+def _lines(migration: Migration, hashes: Mapping[str, str | None]) -> Iterator[str]:
+    source, made = migration.source.site, migration.written
+    yield f"# {_plain(named(source.platform, source.theme))} to " + _plain(
+        named(made.platform, made.theme)
+    )
+    yield ""
+    yield line_for_client(migration)
+    yield ""
+    for when, heading in (("before", "Before the import"), ("after", "After the import")):
+        todo = steps(migration.findings, when)
+        if todo:
+            yield f"## {heading}"
+            yield ""
+            for step in todo:
+                yield f"- [ ] {_plain(step.do)}"
+                yield from (f"  - {_plain(why)}" for why in step.why)
+            yield ""
+    for severity in SEVERITIES:
+        some = [finding for finding in migration.findings if finding.severity == severity]
+        if some:
+            yield f"## {severity.capitalize()}"
+            yield ""
+        for code in dict.fromkeys(finding.code for finding in some):
+            alike = [finding for finding in some if finding.code == code]
+            yield f"### {CODES[code].heading} ({len(alike)})"
+            yield ""
+            yield from (f"- {_plain(finding.why)}" for finding in alike)
+            yield ""
+            yield _plain(alike[0].do)
+            yield ""
+    changed = links.redirects(migration)
+    if changed:
+        yield "## Addresses that changed"
+        yield ""
+        yield "| old | new |"
+        yield "|---|---|"
+        yield from (f"| {_plain(old)} | {_plain(new)} |" for old, new in changed)
+        yield ""
+    yield "## The account"
+    yield ""
+    yield outcomes(migration.audited.facts)
+    yield ""
+    yield from (f"- {name}: `{digest}`" for name, digest in hashes.items() if digest)
+    yield ""
+
+
+def _plain(text: str) -> str:
+    """A text of a stranger in one line, in which nothing is Markdown."""
+    return _SPECIAL.sub(r"\\\1", " ".join(text.split()))

@@ -1,0 +1,48 @@
+"""The line for the client, and the numbers in it: the same in every form of the report."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from ..findings import OUTCOMES, SEVERITIES
+from ..proof import Migration
+
+
+def share_kept(facts: Mapping[str, int]) -> str:
+    """How much is kept or restated, in percent; only what is whole is 100 %."""
+    kept = facts["kept"] + facts["restated"]
+    if not facts["total"]:
+        return "100 %"
+    most = 100 if kept == facts["total"] else 99
+    return f"{min(most, 100 * kept / facts['total']):.0f} %"
+
+
+def line_for_client(migration: Migration) -> str:
+    """What a client wants to know first, in plain sentences."""
+    before, after = migration.reachable
+    shown_before, shown_after = migration.shown
+    counts = {
+        severity: sum(found.severity == severity for found in migration.findings)
+        for severity in SEVERITIES
+    }
+    pages = f"{after:,} of {before:,} page{'s' if before != 1 else ''} can still be reached"
+    menus = f"{shown_after} of {shown_before} menu{'s' if shown_before != 1 else ''}"
+    are = "is" if shown_before == 1 else "are"
+    weigh = f"{counts['high']} high and {counts['medium']} medium"
+    return (
+        f"{pages} from the menus; {menus} {are} still shown. "
+        f"{share_kept(migration.audited.facts)} of the facts are kept or said in another way. "
+        f"Findings to look at: {weigh}."
+    )
+
+
+def named(platform: str, theme: str | None) -> str:
+    """A platform with its theme, as it is named on the command line."""
+    return f"{platform}/{theme}" if theme else platform
+
+
+def outcomes(facts: Mapping[str, int]) -> str:
+    """How many facts became what, in one sentence."""
+    words = {"by-hand": "left by hand", "restated": "said in another way"}
+    some = [f"{facts[name]:,} {words.get(name, name)}" for name in OUTCOMES if facts[name]]
+    return f"{facts['total']:,} facts: " + ", ".join(some) + "."

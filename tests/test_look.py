@@ -1,0 +1,173 @@
+"""The page for the client: what it shows is what visitors see, and it stands alone."""
+
+from __future__ import annotations
+
+import csv
+import hashlib
+import io
+import json
+import re
+from base64 import b64encode
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+
+import pytest
+from lxml import html
+
+from tests.conftest import Run, link, quillmoor
+from tests.judge import End
+from tests.test_judge import DEMO, SIMULATED
+from ypsiform.demo import DATA
+from ypsiform.look import both
+from ypsiform.look.shown import Line, Place
+from ypsiform.migrate import convert
+from ypsiform.report.html import written
+from ypsiform.standins.sites.shown import Visitor
+
+
+def tree_of(text: str) -> html.HtmlElement:
+    tree = html.document_fromstring(text)
+    assert isinstance(tree, html.HtmlElement)
+    return tree
+
+
+GUEST = Visitor(frozenset(), "desktop", "")
+
+
+def page_of(name: str, to: str) -> tuple[both.Both, html.HtmlElement, str]:
+    done = convert((DATA / name).read_bytes(), name, to, from_=DEMO[name])
+    text = written(done, "new", {"source": "0" * 64}, None).decode()
+    return both.of_migration(done), tree_of(text), text
+
+
+def open_to_guests(people: tuple[str, ...], devices: tuple[str, ...]) -> bool:
+    return not {"everyone", "guests"}.isdisjoint(people) and "desktop" in devices
+
+
+def labels(lines: Iterable[Line]) -> Iterator[str]:
+    """What a guest at a desktop reads of items, from the first to the last."""
+    for line in lines:
+        if not any(
+            {"everyone", "guests"} & {*who} and "desktop" in where for who, where in line.who
+        ):
+            continue
+        if line.kind in ("link", "heading") and line.label:
+            yield " ".join(line.label.split())
+        for stack in line.panel.stacks if line.panel is not None else ():
+            yield from labels(stack.lines)
+        yield from labels(line.below)
+
+
+def seen_by_guests(place: Place) -> list[str]:
+    return list(labels(place.lines)) if open_to_guests(place.audience, place.devices) else []
+
+
+@pytest.mark.parametrize("to", SIMULATED)
+@pytest.mark.parametrize("name", ["old.xml", "season.json"])
+def test_what_the_page_shows_is_what_the_services_show(name: str, to: str) -> None:
+    data = (DATA / name).read_bytes()
+    done = convert(data, name, to, from_=DEMO[name])
+    shown = both.of_migration(done)
+    sides = ((shown.before, DEMO[name], data), (shown.after, to, done.data))
+    for places, platform, file in sides:
+        there = End.of(platform, file, declared=True).seen(GUEST)
+        for place in places:
+            theirs = [
+                one.label
+                for one in there
+                if one.place == place.name and one.role in ("link", "heading") and one.label
+            ]
+            assert seen_by_guests(place) == theirs, (platform, place.name)
+
+
+@pytest.mark.parametrize("to", ["stallmere/broad", "quillmoor/slipway", "csv"])
+def test_the_page_stands_alone_and_its_links_lead_somewhere(to: str) -> None:
+    seen, page, text = page_of("old.xml", to)
+    assert not page.xpath("//@src | //link | //img | //iframe | //form | //@style | //@onclick")
+    for name in ("style", "script"):
+        [element] = page.iter(name)
+        digest = b64encode(hashlib.sha256((element.text or "").encode()).digest()).decode()
+        assert f"{name}-src 'sha256-{digest}'" in text
+    assert "default-src 'none'" in text
+    ids = page.xpath("//@id")
+    assert len(ids) == len(set(ids))
+    hrefs = page.xpath("//a/@href")
+    assert hrefs and all(href[0] == "#" and href[1:] in ids for href in hrefs)
+    for number in range(1, len(seen.findings) + 1):
+        assert f"finding-{number}" in ids
+    assert {"decide", "look", "by-hand", "links", "account"} <= {*ids}
+    # Everything can be read without script: only what filters waits for it.
+    boxes = page.xpath("//input[@type='search']")
+    assert all(box.xpath("ancestor::*[contains(@class, 'needs-script')]") for box in boxes)
+
+
+def test_texts_of_strangers_are_texts(tmp_path: Path, run: Run) -> None:
+    bad = "&lt;/script>&lt;script>alert(1)&lt;/script>"
+    file = quillmoor(
+        link("1", says=bad, address="javascript:alert(1)"), link("2", seq="2", says="x{{ 7*7 }}")
+    )
+    (tmp_path / "old.xml").write_bytes(file)
+    done = run("preview", "old.xml", "--to", "stallmere/plain", "-o", "page.html")
+    assert done.returncode == 0, done.stderr
+    text = (tmp_path / "page.html").read_text("utf-8")
+    page = tree_of(text)
+    assert len(list(page.iter("script"))) == 1
+    assert "<script>alert(1)" in page.text_content() and "<script>alert(1)" not in text
+    assert "x{{ 7*7 }}" in page.text_content()
+    assert not page.xpath("//@href[starts-with(., 'javascript')]")
+
+
+def test_all_forms_have_the_same_findings_and_numbers(tmp_path: Path, run: Run) -> None:
+    data = str(DATA / "old.xml")
+    forms = ["a.html", "a.md", "a.csv", "a.json"]
+    asked = [word for form in forms for word in ("--report", form)]
+    into = ["--into", str(DATA / "new.json"), "--redirects-out", "moved.csv"]
+    done = run("convert", data, "--to", "stallmere/broad", "-o", "out.json", *into, *asked)
+    assert done.returncode == 0, done.stderr
+    report = json.loads((tmp_path / "a.json").read_text("utf-8"))
+    found = [one["why"] for one in report["findings"]]
+    rows = list(csv.DictReader(io.StringIO((tmp_path / "a.csv").read_text("utf-8-sig"))))
+    assert [row["why"].removeprefix("'") for row in rows] == found
+    assert [int(row["number"]) for row in rows] == list(range(1, len(found) + 1))
+    page = tree_of((tmp_path / "a.html").read_text("utf-8"))
+    words = {
+        one.get("id"): " ".join(one.text_content().split())
+        for one in page.iter("div")
+        if one.get("id")
+    }
+    for number, why in enumerate(found, 1):
+        assert " ".join(why.split()) in words[f"finding-{number}"]
+    note = re.sub(r"\\(.)", r"\1", (tmp_path / "a.md").read_text("utf-8"))
+    assert all(" ".join(why.split()) in note for why in found)
+    total = f"{report['facts']['total']:,} facts"
+    assert total in note and total in page.text_content()
+    moved = list(csv.reader(io.StringIO((tmp_path / "moved.csv").read_text("utf-8"))))
+    assert moved[0] == ["old", "new"] and ["/sailings/", "/read/sailings"] in moved
+    again = run(
+        "convert",
+        data,
+        "--to",
+        "stallmere/broad",
+        "-o",
+        "b.json",
+        *into[:2],
+        "--redirects",
+        "moved.csv",
+    )
+    assert again.returncode == 0, again.stderr
+
+
+def test_a_preview_of_an_export_alone_and_what_is_refused(tmp_path: Path, run: Run) -> None:
+    done = run("preview", str(DATA / "season.json"), "-o", "page.html")
+    assert done.returncode == 0 and "Open it in a browser" in done.stderr
+    page = tree_of((tmp_path / "page.html").read_text("utf-8"))
+    assert "Timetables" in page.text_content() and not page.xpath("//*[@id='links']")
+    left = {one.name for one in tmp_path.iterdir()} - {one.name for one in DATA.iterdir()}
+    assert left == {"page.html"}
+    for asked, said in (
+        (["-o", "page.html"], "exists already"),
+        (["-o", "page.pdf"], "ends otherwise"),
+        (["-o", "p.html", "--to", "nowhere"], "there is no platform"),
+    ):
+        wrong = run("preview", str(DATA / "season.json"), *asked)
+        assert wrong.returncode in (1, 2) and said in wrong.stderr, wrong.stderr
