@@ -171,3 +171,23 @@ def test_a_preview_of_an_export_alone_and_what_is_refused(tmp_path: Path, run: R
     ):
         wrong = run("preview", str(DATA / "season.json"), *asked)
         assert wrong.returncode in (1, 2) and said in wrong.stderr, wrong.stderr
+
+
+def test_a_survey_is_written_as_a_page_and_as_json(tmp_path: Path, run: Run) -> None:
+    data = str(DATA / "season.json")
+    done = run("survey", data, "--report", "a.html", "--report", "a.json")
+    assert done.returncode == 0 and "Written: a.html, a.json" in done.stderr
+    assert (tmp_path / "a.json").read_text("utf-8") == run("survey", data, "--json").stdout
+    assert "Timetables" in tree_of((tmp_path / "a.html").read_text("utf-8")).text_content()
+    assert run("survey", data, "--report", "a.html").returncode == 1
+    assert "ends otherwise" in run("survey", data, "--report", "a.md").stderr
+    assert run("survey", data, "--report", data, "--force").returncode == 1
+
+
+def test_a_very_deep_menu_is_shown_down_to_a_level(tmp_path: Path, run: Run) -> None:
+    rows = "".join(f"m,{level},L{level},/p{level}\n" for level in range(1, 3001))
+    (tmp_path / "deep.csv").write_text(f"menu,level,label,address\n{rows}", "utf-8")
+    done = run("preview", "deep.csv", "--to", "csv", "-o", "page.html")
+    assert done.returncode == 0, done.stderr
+    text = tree_of((tmp_path / "page.html").read_text("utf-8")).text_content()
+    assert "2,960 more, further down" in text

@@ -38,7 +38,7 @@ def command(export: str, asked: Request, output: str, force: bool) -> None:
         with progress(len(data)) as tell:
             surveyed, _ = read(data, export, asked.from_, tell, asked.nav)
         surveyed.findings = all_findings(surveyed)
-        page = html.of_survey(surveyed, {"source": sha256(data)})
+        page = html.surveyed(surveyed, {"source": sha256(data)})
     else:
         job = asked.job(data, export, "", None)
         with progress(len(data)) as tell:

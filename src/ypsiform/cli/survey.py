@@ -4,10 +4,22 @@ from __future__ import annotations
 
 import click
 
-from ..files import read_bytes
+from ..files import check_apart, check_output, read_bytes, write_all
+from ..profiles.load import profile_file
 from ..reading import all_findings, read
 from ..record import sha256
-from .common import from_option, json_option, nav_option, progress, put, say, show, style, width
+from .common import (
+    force_option,
+    from_option,
+    json_option,
+    nav_option,
+    progress,
+    put,
+    say,
+    show,
+    style,
+    width,
+)
 
 
 @click.command("survey", short_help="Show what is in an export.")
@@ -15,21 +27,52 @@ from .common import from_option, json_option, nav_option, progress, put, say, sh
 @from_option
 @nav_option
 @json_option
+@click.option(
+    "--report",
+    multiple=True,
+    metavar="FILE",
+    help="Also write the report: .html (a page) or .json.",
+)
+@force_option
 @click.option("--full", is_flag=True, help="Show every item of long menus.")
-def command(export: str, from_: str | None, nav: str | None, as_json: bool, full: bool) -> None:
+def command(
+    export: str,
+    from_: str | None,
+    nav: str | None,
+    as_json: bool,
+    report: tuple[str, ...],
+    force: bool,
+    full: bool,
+) -> None:
     """Show what is in EXPORT: menus, locations, depth, kinds, doubles, broken and unread things."""
+    from ..report import OF_SURVEYS, form_of
+
+    for name in report:
+        if not name.lower().endswith(OF_SURVEYS):
+            known = " or ".join(OF_SURVEYS)
+            raise click.UsageError(f"a survey is written as {known}, and {name} ends otherwise.")
+        check_output(name, force)
+    check_apart(report, (export, profile_file(from_)))
     data = read_bytes(export)
     with progress(len(data)) as tell:
         surveyed, _ = read(data, export, from_, tell, nav)
     surveyed.findings = all_findings(surveyed)
+    hashes = {"source": sha256(data)}
+    outputs = {}
+    for name in report:
+        form = form_of(name)
+        assert form is not None  # any other ending was refused
+        outputs[name] = form.surveyed(surveyed, hashes)
+    write_all(outputs)
     if as_json:
         from ..report import json
 
-        hashes = {"source": sha256(data)}
-        put(json.to_bytes(json.of_survey(surveyed, hashes)))
+        put(json.surveyed(surveyed, hashes))
         return
     from ..report.terminal import survey_lines
 
     if from_ is None:
         say(f"{export} is {surveyed.called}.")
     show(survey_lines(surveyed, width(), style, full))
+    if outputs:
+        say(f"Written: {', '.join(outputs)}")

@@ -85,6 +85,9 @@ class Changed(Struct):
     numbers: tuple[int, ...] = ()
 
 
+DEEPEST = 40
+"""Levels below each other that are shown; how much stands further down is said there."""
+
 Change = Callable[[int], Changed]
 """For a row what is not as it was."""
 
@@ -142,6 +145,10 @@ class _View:
         for item in items:
             row = self.row_of[id(item)]
             if not fits(row):
+                continue
+            if self.rows.depth[row] > DEEPEST:
+                more = 1 + len(self.rows.below(row))
+                found.append(Line(row, "block", f"{more:,} more, further down", who=self.seen[row]))
                 continue
             line = self._line(item, row)
             if item.panel is not None:

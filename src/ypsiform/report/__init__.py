@@ -12,9 +12,14 @@ from collections.abc import Mapping
 from typing import Protocol, cast
 
 from ..proof import Migration
+from ..reading import Surveyed
 
 FORMS = {".html": "html", ".md": "md", ".csv": "table", ".json": "json"}
 """The modules of the forms that are written to files, by the endings of these."""
+
+
+OF_SURVEYS = (".html", ".json")
+"""The endings of those that a survey can be written in as well, by their function `surveyed`."""
 
 
 class Form(Protocol):
@@ -28,6 +33,9 @@ class Form(Protocol):
         record: str | None,
     ) -> bytes:
         """The report of a conversion."""
+
+    def surveyed(self, read: Surveyed, hashes: Mapping[str, str | None]) -> bytes:
+        """The report of a survey, where the form has one."""
 
 
 def form_of(name: str) -> Form | None:

@@ -64,15 +64,15 @@ def written(
     return _page(seen, values)
 
 
-def of_survey(surveyed: Surveyed, hashes: Mapping[str, str | None]) -> bytes:
+def surveyed(read: Surveyed, hashes: Mapping[str, str | None]) -> bytes:
     """The page of an export alone."""
-    site, seen = surveyed.site, both.of_survey(surveyed)
+    site, seen = read.site, both.of_survey(read)
     count = len(site.menus)
     values = {
         "title": f"What visitors see: {named(site.platform, site.theme)}",
         "client": (
-            f"{count} menu{'s' if count != 1 else ''}, {len(surveyed.rows):,} items and blocks, "
-            f"{count_facts(surveyed):,} facts to carry over."
+            f"{count} menu{'s' if count != 1 else ''}, {len(read.rows):,} items and blocks, "
+            f"{count_facts(read):,} facts to carry over."
         ),
         "after": False,
         "pairs": [(place, None) for place in seen.before],
@@ -245,12 +245,18 @@ def _groups(findings: Sequence[Finding]) -> list[dict[str, Any]]:
                     "heading": words.heading,
                     "means": words.means,
                     "do": some[0][1].do,
+                    "advice": _for_clients(some[0][1].do, words.remedy),
                     "count": len(some),
                     "first": some[:FIRST],
                     "all": some,
                 }
             )
     return found
+
+
+def _for_clients(*advice: str) -> str:
+    """The first advice that names no option of a command; empty where all of them do."""
+    return next((words for words in advice if "--" not in words and "`" not in words), "")
 
 
 def _back(seen: Both) -> dict[int, list[tuple[str, str]]]:

@@ -63,6 +63,11 @@ def _source(surveyed: Surveyed) -> dict[str, Any]:
     return {"file": site.file, "platform": site.platform, "theme": site.theme}
 
 
+def surveyed(read: Surveyed, hashes: Mapping[str, str | None]) -> bytes:
+    """The report of a survey, as it stands in a file."""
+    return to_bytes(of_survey(read, hashes))
+
+
 def of_survey(surveyed: Surveyed, hashes: Mapping[str, str | None]) -> dict[str, Any]:
     """The report of a survey: without destination, outcomes and audit."""
     site, rows = surveyed.site, surveyed.rows
