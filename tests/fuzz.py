@@ -57,7 +57,7 @@ MEMORY = 1 << 30
 SECONDS = 20
 """Seconds of time for one input."""
 
-OTHER_FORMS = ("page.html", "note.md", "table.csv")
+OTHER_FORMS = ("page.html", "note.md", "table.csv", "book.xlsx")
 """The forms of reports beside JSON, which some of the conversions are written in."""
 
 COMMAND = 100

@@ -11,6 +11,7 @@ from base64 import b64encode
 from collections.abc import Iterable, Iterator
 from pathlib import Path
 
+import openpyxl
 import pytest
 from lxml import html
 
@@ -191,3 +192,22 @@ def test_a_very_deep_menu_is_shown_down_to_a_level(tmp_path: Path, run: Run) -> 
     assert done.returncode == 0, done.stderr
     text = tree_of((tmp_path / "page.html").read_text("utf-8")).text_content()
     assert "2,960 more, further down" in text
+
+
+def test_a_workbook_has_the_findings_and_no_formula(tmp_path: Path, run: Run) -> None:
+    said = [link("1", says="=1+1", address="/a"), link("2", seq="2", says="+47 22", address="/b")]
+    (tmp_path / "old.xml").write_bytes(quillmoor(*said))
+    asked = ["convert", "old.xml", "--to", "stallmere/plain", "-o", "out.json", "--force"]
+    assert run(*asked, "--report", "a.xlsx", "--report", "a.csv").returncode == 0
+    assert run(*asked, "--report", "b.xlsx").returncode == 0
+    assert (tmp_path / "a.xlsx").read_bytes() == (tmp_path / "b.xlsx").read_bytes()
+    book = openpyxl.load_workbook(tmp_path / "a.xlsx")
+    assert book.sheetnames == [
+        *("summary", "findings", "links", "menus before", "menus after", "steps")
+    ]
+    cells = [cell for sheet in book for row in sheet.iter_rows() for cell in row]
+    assert "=1+1" in [cell.value for cell in cells] and "+47 22" in [cell.value for cell in cells]
+    assert all(cell.data_type in ("s", "n") for cell in cells)
+    table = list(csv.reader(io.StringIO((tmp_path / "a.csv").read_text("utf-8-sig"))))
+    listed = [[str(cell or "") for cell in row] for row in book["findings"].values]
+    assert [[cell.removeprefix("'") for cell in row] for row in table] == listed

@@ -45,7 +45,7 @@ from .job import job_options
     "--report",
     multiple=True,
     metavar="FILE",
-    help="Also write the report: the page (.html), .md, .csv or .json; may be repeated.",
+    help="Also write the report: the page (.html), .md, .csv, .xlsx or .json; may be repeated.",
 )
 @click.option(
     "--redirects-out",

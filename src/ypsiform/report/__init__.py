@@ -14,7 +14,7 @@ from typing import Protocol, cast
 from ..proof import Migration
 from ..reading import Surveyed
 
-FORMS = {".html": "html", ".md": "md", ".csv": "table", ".json": "json"}
+FORMS = {".html": "html", ".md": "md", ".csv": "table", ".xlsx": "xlsx", ".json": "json"}
 """The modules of the forms that are written to files, by the endings of these."""
 
 

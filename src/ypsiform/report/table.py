@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import csv
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from io import StringIO
 
 from ..containers.csv import marked
@@ -17,6 +17,18 @@ COLUMNS = (
 """The columns. `item` is the way from the top of the menu; `step` when something is to be done."""
 
 
+def rows_of(migration: Migration) -> Iterator[tuple[str | int, ...]]:
+    """The cells of each finding, in the order of their numbers."""
+    for number, found in enumerate(migration.findings, 1):
+        words = CODES[found.code]
+        yield (
+            *(number, found.severity, found.code, words.heading, found.outcome or ""),
+            *(found.menu_name or found.menu or "", " › ".join(found.path)),
+            *(found.before or "", found.after or "", found.why, found.do),
+            *(", ".join(found.facts), words.step, found.origin or ""),
+        )
+
+
 def written(
     migration: Migration, output: str, hashes: Mapping[str, str | None], record: str | None
 ) -> bytes:
@@ -24,13 +36,5 @@ def written(
     out = StringIO()
     rows = csv.writer(out, lineterminator="\r\n")
     rows.writerow(COLUMNS)
-    for number, found in enumerate(migration.findings, 1):
-        words = CODES[found.code]
-        cells = (
-            *(str(number), found.severity, found.code, words.heading, found.outcome or ""),
-            *(found.menu_name or found.menu or "", " › ".join(found.path)),
-            *(found.before or "", found.after or "", found.why, found.do),
-            *(", ".join(found.facts), words.step, found.origin or ""),
-        )
-        rows.writerow([marked(cell) for cell in cells])
+    rows.writerows([marked(str(cell)) for cell in row] for row in rows_of(migration))
     return b"\xef\xbb\xbf" + out.getvalue().encode("utf-8", "replace")

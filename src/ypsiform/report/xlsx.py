@@ -1,0 +1,136 @@
+"""The report as a workbook: findings, links, menus before and after, and steps, a sheet each.
+
+All cells are texts or numbers: nothing in them is a formula. The same conversion gives the same
+bytes, so the days that a workbook and its parts carry are always the same.
+"""
+
+from __future__ import annotations
+
+import re
+import zipfile
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from datetime import datetime
+from io import BytesIO
+from typing import Any
+
+from ..look import both, links
+from ..look.shown import Line, Place
+from ..look.steps import steps
+from ..proof import Migration
+from .summary import line_for_client
+from .table import COLUMNS, rows_of
+
+DAY = datetime(2000, 1, 1)
+"""The day that each workbook says it was made on: a clock would make every run another one."""
+
+_UNHELD = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
+_LONGEST = 32_000
+"""Characters that a cell can hold, with room for what escapes take."""
+
+Row = Sequence[str | int]
+
+
+def written(
+    migration: Migration, output: str, hashes: Mapping[str, str | None], record: str | None
+) -> bytes:
+    """The report of a conversion as a workbook."""
+    from openpyxl import Workbook
+
+    seen = both.of_migration(migration)
+    book = Workbook(write_only=True)
+    book.properties.created = book.properties.modified = DAY
+    book.properties.creator = "Ypsiform"
+    facts = [(name, count) for name, count in migration.audited.facts.items()]
+    files = [(name, digest) for name, digest in hashes.items() if digest]
+    _sheet(
+        book,
+        "summary",
+        ("what", "value"),
+        [("in short", line_for_client(migration)), *facts, *files],
+    )
+    _sheet(book, "findings", COLUMNS, rows_of(migration))
+    led = [(one.label, one.old, one.new, one.how, one.count) for one in links.led(migration)]
+    _sheet(book, "links", ("label", "old", "new", "how", "count"), led)
+    for name, places in (("menus before", seen.before), ("menus after", seen.after)):
+        _sheet(
+            book,
+            name,
+            ("location", "level", "label", "leads to", "kind", "changed"),
+            _menus(places),
+        )
+    todo = [
+        (when, step.do, why)
+        for when in ("before", "after")
+        for step in steps(migration.findings, when)
+        for why in step.why
+    ]
+    _sheet(book, "steps", ("when", "what to do", "why"), todo)
+    made = BytesIO()
+    book.save(made)
+    return _same_days(made.getvalue())
+
+
+def _sheet(book: Any, name: str, head: Sequence[str], rows: Iterable[Row]) -> None:
+    """A sheet with a head that stays in sight, a filter, and widths that fit."""
+    from openpyxl.cell import WriteOnlyCell
+    from openpyxl.styles import Alignment, Font
+    from openpyxl.utils import get_column_letter
+
+    cells = [[_cell(value) for value in row] for row in rows]
+    sheet = book.create_sheet(name)
+    sheet.freeze_panes = "A2"
+    widths = [len(title) for title in head]
+    for row in cells[:2000]:
+        widths = [max(w, len(str(value or ""))) for w, value in zip(widths, row, strict=True)]
+    for at, width in enumerate(widths, 1):
+        sheet.column_dimensions[get_column_letter(at)].width = min(max(width + 2, 8), 70)
+    sheet.auto_filter.ref = f"A1:{get_column_letter(len(head))}{len(cells) + 1}"
+
+    def cell(value: str | int | None, *, bold: bool = False) -> Any:
+        made = WriteOnlyCell(sheet, value)
+        if isinstance(value, str):
+            made.data_type = "s"  # a text that begins with `=` is one all the same
+        made.font = Font(bold=bold)
+        made.alignment = Alignment(wrap_text=True, vertical="top")
+        return made
+
+    sheet.append([cell(title, bold=True) for title in head])
+    for row in cells:
+        sheet.append([cell(value) for value in row])
+
+
+def _cell(value: str | int) -> str | int | None:
+    """A value as a cell can hold it; an empty text is no value."""
+    if isinstance(value, int) or not value:
+        return value if isinstance(value, int) else None
+    text = _UNHELD.sub("", value)
+    return text if len(text) <= _LONGEST else text[: _LONGEST - 1] + "…"
+
+
+def _menus(places: Iterable[Place]) -> Iterator[Row]:
+    """What visitors see, a row for each thing, in reading order."""
+    for place in places:
+        yield from _lines(place.caption, place.lines, 1)
+
+
+def _lines(place: str, lines: Iterable[Line], level: int) -> Iterator[Row]:
+    for line in lines:
+        yield place, level, line.label, line.leads, line.kind, ", ".join(line.changes)
+        for stack in line.panel.stacks if line.panel is not None else ():
+            yield from _lines(place, stack.lines, level + 1)
+        yield from _lines(place, line.below, level + 1)
+
+
+def _same_days(data: bytes) -> bytes:
+    """A zip whose files all carry the same day."""
+    made = BytesIO()
+    with zipfile.ZipFile(BytesIO(data)) as old, zipfile.ZipFile(made, "w") as new:
+        for name in old.namelist():
+            info = zipfile.ZipInfo(name, (DAY.year, DAY.month, DAY.day, 0, 0, 0))
+            info.compress_type = zipfile.ZIP_DEFLATED
+            held = old.read(name)
+            if name == "docProps/core.xml":
+                day = DAY.strftime("%Y-%m-%dT00:00:00Z").encode()
+                held = re.sub(rb"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ", day, held)
+            new.writestr(info, held)
+    return made.getvalue()
