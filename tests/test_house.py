@@ -25,7 +25,7 @@ ORDER = [
         "effort",
         "modes",
     ),
-    *("containers", "files", "record", "languages", "reach", "unread"),
+    *("containers", "files", "browser", "record", "languages", "reach", "unread"),
     *("encodings", "profiles", "bars", "recognise", "document_form", "document", "guess"),
     *("notices", "fit", "audit", "plan", "job", "reading", "proof", "migrate", "look"),
     *("draft", "first_profile", "report", "demo", "standins", "library", "cli", "__main__", ""),

@@ -6,7 +6,10 @@ import csv
 import hashlib
 import io
 import json
+import os
 import re
+import subprocess
+import sys
 from base64 import b64encode
 from collections.abc import Iterable, Iterator
 from pathlib import Path
@@ -14,6 +17,7 @@ from pathlib import Path
 import openpyxl
 import pytest
 from lxml import html
+from PIL import Image
 
 from tests.conftest import Run, link, quillmoor
 from tests.judge import End
@@ -211,3 +215,45 @@ def test_a_workbook_has_the_findings_and_no_formula(tmp_path: Path, run: Run) ->
     table = list(csv.reader(io.StringIO((tmp_path / "a.csv").read_text("utf-8-sig"))))
     listed = [[str(cell or "") for cell in row] for row in book["findings"].values]
     assert [[cell.removeprefix("'") for cell in row] for row in table] == listed
+
+
+def pictured(folder: Path, path: str) -> subprocess.CompletedProcess[str]:
+    """A preview as a picture, with the browsers that are in a folder and no others."""
+    asked = ["preview", str(DATA / "season.json"), "--png", "page.png", "--width", "400"]
+    return subprocess.run(
+        [sys.executable, "-m", "ypsiform", *asked],
+        cwd=folder,
+        env={**os.environ, "PATH": path},
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+
+
+def test_a_picture_is_taken_by_a_browser_that_is_there(tmp_path: Path) -> None:
+    none = pictured(tmp_path, str(tmp_path / "nowhere"))
+    assert none.returncode == 1 and "install Chromium" in none.stderr
+    browser = tmp_path / "bin/chromium"
+    browser.parent.mkdir()
+    # A stand-in: it draws a band of ink on a high sheet where the picture is wanted.
+    browser.write_text(
+        f"#!{sys.executable}\n"
+        "import sys\n"
+        "from PIL import Image\n"
+        "asked = dict(word.lstrip('-').partition('=')[::2] for word in sys.argv[1:])\n"
+        "assert 'no-sandbox' not in asked and sys.argv[-1].startswith('file:///')\n"
+        "sheet = Image.new('RGB', tuple(map(int, asked['window-size'].split(','))), 'white')\n"
+        "sheet.paste('black', (0, 100, 50, 160))\n"
+        "sheet.save(asked['screenshot'])\n",
+        "utf-8",
+    )
+    browser.chmod(0o755)
+    done = pictured(tmp_path, str(browser.parent))
+    assert done.returncode == 0, done.stderr
+    with Image.open(tmp_path / "page.png") as taken:
+        assert taken.size == (400, 200)  # what is blank below the ink is cut, but for a margin
+    browser.write_text("#!/bin/sh\necho 'No usable sandbox!' >&2; exit 1\n", "utf-8")
+    (tmp_path / "page.png").unlink()
+    wrong = pictured(tmp_path, f"{browser.parent}:/bin:/usr/bin")
+    assert wrong.returncode == 1 and "use an account that is not root" in wrong.stderr
+    assert not (tmp_path / "page.png").exists()

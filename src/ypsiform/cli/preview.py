@@ -19,20 +19,35 @@ from .job import job_options
 @click.command("preview", short_help="Show what visitors see, before and after, as a page.")
 @click.argument("export")
 @job_options
-@click.option("-o", "--output", metavar="FILE.html", required=True, help="The page to write.")
+@click.option("-o", "--output", metavar="FILE.html", help="The page to write.")
+@click.option("--png", metavar="FILE.png", help="A picture of it, by an installed browser.")
+@click.option(
+    "--width",
+    type=click.IntRange(200, 4000),
+    default=1280,
+    show_default=True,
+    help="How wide the picture is, in pixels.",
+)
 @force_option
-def command(export: str, asked: Request, output: str, force: bool) -> None:
+def command(
+    export: str, asked: Request, output: str | None, png: str | None, width: int, force: bool
+) -> None:
     """Write a page of what visitors see of EXPORT, and with --to of what they will see.
 
     Nothing else is written. The page stands alone: it can be sent, printed, and read without
     script.
     """
-    if not output.lower().endswith(".html"):
-        raise click.UsageError(f"the page is written as .html, and {output} ends otherwise.")
-    check_output(output, force)
+    if output is None and png is None:
+        raise click.UsageError("name the page to write with -o, or a picture with --png.")
+    for name, ending in ((output, ".html"), (png, ".png")):
+        if name is not None and not name.lower().endswith(ending):
+            raise click.UsageError(f"this is written as {ending}, and {name} ends otherwise.")
+    outputs = [name for name in (output, png) if name is not None]
+    for name in outputs:
+        check_output(name, force)
     files = (getattr(asked, name) for name in FILES)
     profiles = (profile_file(asked.from_), profile_file(asked.to or ""))
-    check_apart((output,), (export, *files, *profiles))
+    check_apart(outputs, (export, *files, *profiles))
     data = read_bytes(export)
     if asked.to is None:
         with progress(len(data)) as tell:
@@ -46,5 +61,11 @@ def command(export: str, asked: Request, output: str, force: bool) -> None:
         if not migration.source.site.menus:
             raise RefusedError("there is no menu in it, and so nothing to show", file=export)
         page = html.written(migration, "", asked.hashes(job, None), None)
-    write_all({output: page})
-    say(f"Written: {output}. Open it in a browser.")
+    made = {output: page} if output is not None else {}
+    if png is not None:
+        from ..browser import picture
+
+        made[png] = picture(page, width)
+    write_all(made)
+    opened = " Open it in a browser." if output is not None else ""
+    say(f"Written: {', '.join(outputs)}.{opened}")
