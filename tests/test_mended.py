@@ -14,6 +14,7 @@ from tests.conftest import Run, entry, link, quillmoor, stallmere
 from ypsiform.demo import DATA
 from ypsiform.fit import Options
 from ypsiform.migrate import convert
+from ypsiform.plan.file import read_plan
 from ypsiform.proof import Migration
 from ypsiform.reading import read
 
@@ -501,3 +502,18 @@ def test_unread_data_that_is_called_like_the_title_of_a_sheets_menu(tmp_path: Pa
     file = convert((DATA / "old.xml").read_bytes(), "old.xml", "stallmere/terrace").data
     done = convert(file, "new.json", "quillmoor/slipway", from_=str(tmp_path / "other.toml"))
     assert "read.panels" in codes(done)
+
+
+def test_a_line_that_led_somewhere_leads_nowhere_and_that_is_said() -> None:
+    file = Path(__file__).parent / "found/document-a-line-that-leads-somewhere.json"
+    options = Options(depth="menu", clash="merge")
+    done = convert(file.read_bytes(), "x.json", "quillmoor/breakwater", options=options)
+    assert "target" in [fact for found in codes(done)["kind.not-held"] for fact in found.facts]
+
+
+def test_a_plan_takes_a_menu_away_from_its_place_in_a_file_of_its_own_platform() -> None:
+    file = stallmere(("top", [entry("A", to="home")]), header="top", theme="broad")
+    plan = b'migration = 1\nto = "stallmere/broad"\n[[menu]]\nid = "top"\nlocations = []\n'
+    done = convert(file, "s.json", "stallmere/broad", plan=read_plan(plan, "p.toml"))
+    assert json.loads(done.data)["frame"]["header"] is None
+    assert "place.left" in codes(done)

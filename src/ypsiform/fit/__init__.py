@@ -156,6 +156,10 @@ def _touched(work: Work) -> set[str]:
         # A menu that says where it stands says no more of where it stood.
         stood = {fate.menu.id for fate in work.fates}
         names |= {place.name for place in work.source.locations if stood & set(place.menus)}
+    elif work.same_file:
+        # Where a plan takes a menu away from its place, the file must not show it there.
+        decided = {fate.menu.id for fate in work.fates if work.chosen_places(fate) is not None}
+        names |= {place.name for place in work.source.locations if decided & set(place.menus)}
     return names
 
 

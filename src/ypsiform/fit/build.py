@@ -141,6 +141,7 @@ class Builder:
     def _item(self, row: int, item: Item) -> Item:
         target = self.targets.apply(row, item.target)
         if item.role == "divider" and not self.work.same_encoding:
+            self._leads_no_more(row, target)
             target = NOWHERE  # a line leads nowhere, whatever it was made of
         heading = row in self.held.rows and (item.role == "heading" or row in self.held.headings)
         heading = heading and row not in self.held.unheaded
@@ -177,6 +178,15 @@ class Builder:
             extras=self._extras(item, elsewhere=target != item.target),
             number=row,
         )
+
+    def _leads_no_more(self, row: int, target: Target) -> None:
+        """Report a line that led somewhere, as one of a document can, if nothing says so yet."""
+        if target.kind == "none" or (row, "target") in self.targets.reported:
+            return
+        before = self.targets.words(target)
+        mine = item_facts(row, "target")
+        self.work.loss("kind.not-held", "altered", mine, severity="note", row=row, before=before)
+        self.targets.reported.add((row, "target"))
 
     def _by_address(self, row: int, item: Item, target: Target) -> Target:
         """The target of a heading where headings are written by their addresses alone."""
