@@ -213,7 +213,7 @@ def _check(
     written = (output, *report, *kept)
     paths = [os.path.realpath(name) for name in written if name != STANDARD]
     if len(set(paths)) < len(paths):
-        raise click.UsageError("the files to write must be different ones.")
+        raise click.UsageError("the output, the reports and the rest must be different files.")
     for name in written:
         profile = find(to)[0]
         folders = profile.container == SEVERAL or profile.folder is not None
