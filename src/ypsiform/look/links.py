@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+from collections.abc import Iterable
 from io import StringIO
 
 from msgspec import Struct
@@ -57,14 +58,14 @@ def led(migration: Migration) -> list[Led]:
     return list(found.values())
 
 
-def redirects(migration: Migration) -> list[tuple[str, str]]:
+def redirects(links: Iterable[Led]) -> list[tuple[str, str]]:
     """Pairs of addresses of the site that changed: what should lead from the old to the new.
 
     Addresses of places on a page are left out, since a redirect keeps these.
     """
     found: dict[str, str] = {}
     # Where two links to one address lead to different ones now, that of the page counts.
-    for one in sorted(led(migration), key=lambda one: one.how == HOW["kept"]):
+    for one in sorted(links, key=lambda one: one.how == HOW["kept"]):
         within = one.old.startswith("/") and one.new.startswith("/")
         if within and "#" not in one.old:  # no server sees what stands behind that
             found.setdefault(one.old, one.new)
@@ -76,7 +77,7 @@ def redirects_table(migration: Migration) -> bytes:
     out = StringIO()
     rows = csv.writer(out, lineterminator="\r\n")
     rows.writerow(("old", "new"))
-    rows.writerows([marked(cell) for cell in pair] for pair in redirects(migration))
+    rows.writerows([marked(cell) for cell in pair] for pair in redirects(led(migration)))
     return out.getvalue().encode("utf-8", "replace")
 
 

@@ -12,16 +12,16 @@ from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from ..findings import CODES, OUTCOMES, SEVERITIES, Finding
+from ..findings import CODES, OUTCOMES, Finding
 from ..look import both, links, steps
 from ..look.both import GUEST, Both
 from ..look.shown import Line, Opened, Place, Stack
-from ..model import EVERYONE
+from ..model import EVERYONE, admits
 from ..profiles.schema import RowRule
 from ..proof import Migration
 from ..reading import Surveyed, count_facts
 from ..version import __version__
-from .summary import line_for_client, named, outcomes, share_kept
+from .summary import evidence, grouped, line_for_client, outcomes, platform, share_kept
 
 SCREENS = {"desktop": "desktop", "tablet": "desktop", "handset": "handset"}
 """The screens that can be chosen, and which of a theme's devices each of them is."""
@@ -39,14 +39,14 @@ def written(
     """The page of a conversion, as it stands in a file."""
     facts = migration.audited.facts
     source, made = migration.source.site, migration.written
-    seen = both.of_migration(migration)
+    seen, led = both.of_migration(migration), links.led(migration)
     values = {
-        "title": f"{named(source.platform, source.theme)} to {named(made.platform, made.theme)}",
+        "title": f"{platform(source)} to {platform(made)}",
         "client": line_for_client(migration),
         "after": True,
         "pairs": _paired(seen),
-        "links": links.led(migration),
-        "redirects": links.redirects(migration),
+        "links": led,
+        "redirects": links.redirects(led),
         "first": steps.steps(seen.findings, "before"),
         "then": steps.steps(seen.findings, "after"),
         "facts": facts,
@@ -58,8 +58,7 @@ def written(
             "is not as it was stands below, each in one place."
         ),
         "efforts": migration.effort if None not in migration.effort else None,
-        "file": output,
-        "evidence": _evidence(hashes),
+        "evidence": evidence(hashes),
     }
     return _page(seen, values)
 
@@ -69,7 +68,7 @@ def surveyed(read: Surveyed, hashes: Mapping[str, str | None]) -> bytes:
     site, seen = read.site, both.of_survey(read)
     count = len(site.menus)
     values = {
-        "title": f"What visitors see: {named(site.platform, site.theme)}",
+        "title": f"What visitors see: {platform(site)}",
         "client": (
             f"{count} menu{'s' if count != 1 else ''}, {len(read.rows):,} items and blocks, "
             f"{count_facts(read):,} facts to carry over."
@@ -82,7 +81,7 @@ def surveyed(read: Surveyed, hashes: Mapping[str, str | None]) -> bytes:
         "then": [],
         "facts": None,
         "efforts": None,
-        "evidence": _evidence(hashes),
+        "evidence": evidence(hashes),
     }
     return _page(seen, values)
 
@@ -193,7 +192,7 @@ class _Rules:
             f"no-{at}-{device}"
             for at, person in enumerate(self.people)
             for device in ("desktop", "handset")
-            if not any(device in where and _admits(who, person) for who, where in known)
+            if not any(device in where and admits(who, (person,)) for who, where in known)
         ]
         classes = [*more, *missing]
         return Markup(f' class="{" ".join(classes)}"') if classes else ""
@@ -203,12 +202,6 @@ class _Rules:
         if place.purpose in ("side", "corner"):
             return "down"
         return f"row-{self.rows.index(place.row)}" if place.row is not None else "free"
-
-
-def _admits(who: Sequence[str], person: str) -> bool:
-    """Whether somebody of a group sees what is for these; every group has signed in."""
-    signed_in = person != GUEST and "members" in who
-    return "everyone" in who or person in who or signed_in
 
 
 def _word(text: str) -> str:
@@ -232,26 +225,19 @@ def _paired(seen: Both) -> list[tuple[Place | None, Place | None]]:
 
 def _groups(findings: Sequence[Finding]) -> list[dict[str, Any]]:
     """Findings by severity and code: the first ones, all, and what is said once for all."""
-    numbered = list(enumerate(findings, 1))
-    found: list[dict[str, Any]] = []
-    for severity in SEVERITIES:
-        mine = [(n, finding) for n, finding in numbered if finding.severity == severity]
-        for code in dict.fromkeys(finding.code for _, finding in mine):
-            some = [(n, finding) for n, finding in mine if finding.code == code]
-            words = CODES[code]
-            found.append(
-                {
-                    "severity": severity,
-                    "heading": words.heading,
-                    "means": words.means,
-                    "do": some[0][1].do,
-                    "advice": _for_clients(some[0][1].do, words.remedy),
-                    "count": len(some),
-                    "first": some[:FIRST],
-                    "all": some,
-                }
-            )
-    return found
+    return [
+        {
+            "severity": severity,
+            "heading": CODES[code].heading,
+            "means": CODES[code].means,
+            "do": some[0][1].do,
+            "advice": _for_clients(some[0][1].do, CODES[code].remedy),
+            "count": len(some),
+            "first": some[:FIRST],
+            "all": some,
+        }
+        for severity, code, some in grouped(findings)
+    ]
 
 
 def _for_clients(*advice: str) -> str:
@@ -315,7 +301,3 @@ def _parts(facts: Mapping[str, int]) -> list[dict[str, Any]]:
         found.append({"name": name, "x": f"{x:.2f}", "width": f"{width:.2f}"})
         x += width
     return found
-
-
-def _evidence(hashes: Mapping[str, str | None]) -> list[tuple[str, str]]:
-    return [(name, digest) for name, digest in hashes.items() if digest]

@@ -5,11 +5,11 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Mapping
 
-from ..findings import CODES, SEVERITIES
+from ..findings import CODES
 from ..look import links
 from ..look.steps import steps
 from ..proof import Migration
-from .summary import line_for_client, named, outcomes
+from .summary import evidence, grouped, line_for_client, outcomes, platform
 
 _SPECIAL = re.compile(r"([\\`*_\[\]<>|#])")
 
@@ -23,9 +23,7 @@ def written(
 
 def _lines(migration: Migration, hashes: Mapping[str, str | None]) -> Iterator[str]:
     source, made = migration.source.site, migration.written
-    yield f"# {_plain(named(source.platform, source.theme))} to " + _plain(
-        named(made.platform, made.theme)
-    )
+    yield f"# {_plain(platform(source))} to " + _plain(platform(made))
     yield ""
     yield line_for_client(migration)
     yield ""
@@ -38,20 +36,19 @@ def _lines(migration: Migration, hashes: Mapping[str, str | None]) -> Iterator[s
                 yield f"- [ ] {_plain(step.do)}"
                 yield from (f"  - {_plain(why)}" for why in step.why)
             yield ""
-    for severity in SEVERITIES:
-        some = [finding for finding in migration.findings if finding.severity == severity]
-        if some:
+    last = ""
+    for severity, code, some in grouped(migration.findings):
+        if severity != last:
             yield f"## {severity.capitalize()}"
             yield ""
-        for code in dict.fromkeys(finding.code for finding in some):
-            alike = [finding for finding in some if finding.code == code]
-            yield f"### {CODES[code].heading} ({len(alike)})"
-            yield ""
-            yield from (f"- {_plain(finding.why)}" for finding in alike)
-            yield ""
-            yield _plain(alike[0].do)
-            yield ""
-    changed = links.redirects(migration)
+        last = severity
+        yield f"### {CODES[code].heading} ({len(some)})"
+        yield ""
+        yield from (f"- {_plain(finding.why)}" for _, finding in some)
+        yield ""
+        yield _plain(some[0][1].do)
+        yield ""
+    changed = links.redirects(links.led(migration))
     if changed:
         yield "## Addresses that changed"
         yield ""
@@ -63,7 +60,7 @@ def _lines(migration: Migration, hashes: Mapping[str, str | None]) -> Iterator[s
     yield ""
     yield outcomes(migration.audited.facts)
     yield ""
-    yield from (f"- {name}: `{digest}`" for name, digest in hashes.items() if digest)
+    yield from (f"- {name}: `{digest}`" for name, digest in evidence(hashes))
     yield ""
 
 

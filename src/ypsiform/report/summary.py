@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping, Sequence
 
-from ..findings import OUTCOMES, SEVERITIES
+from ..findings import OUTCOMES, SEVERITIES, Finding, Severity
+from ..model import Site
 from ..proof import Migration
 
 
@@ -36,9 +37,9 @@ def line_for_client(migration: Migration) -> str:
     )
 
 
-def named(platform: str, theme: str | None) -> str:
+def platform(site: Site) -> str:
     """A platform with its theme, as it is named on the command line."""
-    return f"{platform}/{theme}" if theme else platform
+    return f"{site.platform}/{site.theme}" if site.theme else site.platform
 
 
 def outcomes(facts: Mapping[str, int]) -> str:
@@ -46,3 +47,21 @@ def outcomes(facts: Mapping[str, int]) -> str:
     words = {"by-hand": "left by hand", "restated": "said in another way"}
     some = [f"{facts[name]:,} {words.get(name, name)}" for name in OUTCOMES if facts[name]]
     return f"{facts['total']:,} facts: " + ", ".join(some) + "."
+
+
+def grouped(
+    findings: Sequence[Finding],
+) -> Iterator[tuple[Severity, str, list[tuple[int, Finding]]]]:
+    """Findings by severity and code, the most severe first, each with its number from 1."""
+    groups: dict[tuple[Severity, str], list[tuple[int, Finding]]] = {}
+    for number, finding in enumerate(findings, 1):
+        groups.setdefault((finding.severity, finding.code), []).append((number, finding))
+    for severity in SEVERITIES:
+        for (weight, code), some in groups.items():
+            if weight == severity:
+                yield severity, code, some
+
+
+def evidence(hashes: Mapping[str, str | None]) -> list[tuple[str, str]]:
+    """The hashes of what was read and written, of that which there was."""
+    return [(name, digest) for name, digest in hashes.items() if digest]

@@ -22,13 +22,13 @@ from ..model import (
     Item,
     Links,
     Piece,
-    Site,
     blocks_of,
     path_to,
 )
 from ..proof import Migration
 from ..reading import Surveyed, count_facts
 from ..text import safe
+from .summary import platform, share_kept
 
 Style = Callable[[str, str], str]
 """From a text and the name of a style to the text to print."""
@@ -83,11 +83,6 @@ def counts(findings: list[Finding]) -> str:
         else:
             parts.append(f"{count} {severity}")
     return ", ".join(parts)
-
-
-def platform(site: Site) -> str:
-    """A platform with its theme."""
-    return f"{site.platform}/{site.theme}" if site.theme else site.platform
 
 
 # Survey
@@ -233,17 +228,13 @@ def migration_lines(
         + style(f"{safe(output)} ({safe(platform(written))})", "title")
     )
     facts = migration.audited.facts
-    kept = facts["kept"] + facts["restated"]
-    # Only what is whole is 100 %.
-    most = 100 if kept == facts["total"] else 99
-    share = f"{min(most, 100 * kept / facts['total']):.0f} %" if facts["total"] else "100 %"
     before, after = migration.reachable
     shown_before, shown_after = migration.shown
     yield from wrapped(
         f"{after} of {number(before, 'page')} can still be reached from the menus; "
         f"{shown_after} of {number(shown_before, 'menu')} "
         f"{'is' if shown_before == 1 else 'are'} still shown; "
-        f"{share} of {facts['total']:,} facts are kept or restated. "
+        f"{share_kept(facts)} of {facts['total']:,} facts are kept or restated. "
         f"Findings: {counts(migration.findings)}.",
         width,
         "",

@@ -17,7 +17,7 @@ from ..look import both, links
 from ..look.shown import Line, Place
 from ..look.steps import steps
 from ..proof import Migration
-from .summary import line_for_client
+from .summary import evidence, line_for_client
 from .table import COLUMNS, rows_of
 
 DAY = datetime(2000, 1, 1)
@@ -40,13 +40,12 @@ def written(
     book = Workbook(write_only=True)
     book.properties.created = book.properties.modified = DAY
     book.properties.creator = "Ypsiform"
-    facts = [(name, count) for name, count in migration.audited.facts.items()]
-    files = [(name, digest) for name, digest in hashes.items() if digest]
+    facts = migration.audited.facts.items()
     _sheet(
         book,
         "summary",
         ("what", "value"),
-        [("in short", line_for_client(migration)), *facts, *files],
+        [("in short", line_for_client(migration)), *facts, *evidence(hashes)],
     )
     _sheet(book, "findings", COLUMNS, rows_of(migration))
     led = [(one.label, one.old, one.new, one.how, one.count) for one in links.led(migration)]
