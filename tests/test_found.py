@@ -14,7 +14,7 @@ from ypsiform.errors import AuditError, YpsiformError
 from ypsiform.fit import Options
 from ypsiform.guess import draft
 from ypsiform.migrate import convert
-from ypsiform.model import Item
+from ypsiform.model import Item, Links
 from ypsiform.profiles.load import load, parsed
 from ypsiform.reading import all_findings, read
 
@@ -138,6 +138,16 @@ def test_a_list_of_addresses_that_was_empty_gets_those_of_the_site() -> None:
     old = (DATA / "old.xml").read_bytes()
     done = convert(old, "old.xml", "sitemap", into=(empty, "there"))
     assert b"<loc>https://old.skerryline.example/" in done.data
+
+
+def test_a_pane_whose_links_are_all_left_out_gets_no_heading() -> None:
+    """What stands below an item that is switched off goes with it, and the pane holds nothing."""
+    data = (Path(__file__).parent / "found/document-pane-of-what-is-left-out.json").read_bytes()
+    done = convert(data, "x", "stallmere/broad", options=Options(depth="columns", made_up=True))
+    things = [thing for thing in read(done.data, "o")[0].rows.things if isinstance(thing, Item)]
+    blocks = [b for t in things if t.panel for c in t.panel.columns for b in c.blocks]
+    headings = [b.heading.label for b in blocks if isinstance(b, Links) and b.heading]
+    assert headings and not [label for label in headings if label.startswith("Long")]
 
 
 def test_keys_that_the_destination_had_stay_though_it_would_refuse_them() -> None:

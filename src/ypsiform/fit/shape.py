@@ -429,7 +429,7 @@ class _Adapter:
             found.append(item)
             if not first:
                 self.made.moved[item.number] = "panel.nested"
-            if not self.capacity.nested:
+            if not self.capacity.nested and not self.left_out(item):  # else they go with it
                 stack.extend((child, False) for child in reversed(item.children))
         return found
 
