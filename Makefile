@@ -15,14 +15,18 @@ BIN := .venv/bin
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[dev]'
 	touch $@
 
+# What the tests of the page in a browser need beside a Chromium; without npm they are skipped.
+node_modules/.package-lock.json: package-lock.json
+	if command -v npm > /dev/null; then npm ci --silent; else echo "No npm: pages are not tested."; fi
+
 demo: .venv/running
 	$(BIN)/ypsiform demo demo-out --force
 
-test: .venv/installed
+test: .venv/installed node_modules/.package-lock.json
 	$(BIN)/python -m pytest
 
 # Every ordered pair of platforms and themes, and more generated sites: about half an hour.
-test-all: .venv/installed
+test-all: .venv/installed node_modules/.package-lock.json
 	YPSIFORM_PAIRS=all $(BIN)/python -m pytest
 
 # Some 300 damages of each kind to what is written for each platform and theme: about ten minutes.
@@ -46,5 +50,5 @@ bench: .venv/installed
 	$(BIN)/python benchmarks/readers.py
 
 clean:
-	rm -rf .venv demo-out build dist
+	rm -rf .venv node_modules demo-out build dist
 	find . -name __pycache__ -type d -prune -exec rm -rf {} +

@@ -24,12 +24,17 @@ HIGHEST = 8000
 """Pixels of the height of a picture; what is blank below the page is cut off."""
 
 
+def installed() -> str | None:
+    """The path of a browser that is installed here, None where there is none."""
+    return next((found for name in NAMES if (found := shutil.which(name))), None)
+
+
 def picture(page: bytes, width: int) -> bytes:
     """A page as a PNG of a width in pixels, as high as the page is, up to `HIGHEST`.
 
     Raises `RefusedError` where no browser is installed, or where it takes no picture.
     """
-    program = next((found for name in NAMES if (found := shutil.which(name))), None)
+    program = installed()
     if program is None:
         raise RefusedError(
             "a picture is taken by an installed browser, and there is none: install Chromium "

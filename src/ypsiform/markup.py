@@ -366,6 +366,14 @@ def bare_text(body: str) -> str:
     return _WRITTEN.sub(lambda found: f"[{found[2]}]", body)
 
 
+def text_of(html: str) -> str:
+    """What a reader of markup reads, in one line: without tags, scripts and styles."""
+    import nh3
+
+    said = nh3.clean(html.replace("<", " <"), tags=set(), clean_content_tags=_WITH_CONTENT)
+    return " ".join(unescape(said).split())
+
+
 def as_markup(body: str) -> str:
     """A text with links, as Markdown writes them, as markup that leads to the same."""
     found: list[str] = []

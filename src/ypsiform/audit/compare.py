@@ -44,7 +44,8 @@ class Audited(Struct):
     `links` holds, for each link of the source by its row and number within it, the row read back
     in which it stands now and where that leads; links that are gone are left out. `outside` are
     rows read back whose nearest ancestor that is left is none of their ancestors any more. `there`
-    is for each row of the source the row read back, -1 where it is gone.
+    is for each row of the source the row read back, -1 where it is gone. `stayed` are rows read
+    back that the destination held before.
     """
 
     facts: dict[str, int]
@@ -54,6 +55,7 @@ class Audited(Struct):
     links: dict[tuple[int, int], tuple[int, Target]]
     outside: set[int]
     there: list[int]
+    stayed: set[int]
 
 
 class Side:
@@ -160,7 +162,8 @@ class Audit:
         first = self.sides[0]
         links = self._links()
         seen = first.seen, self.seen
-        return Audited(counts, self.problems, *seen, links, self.outside, first.there)
+        stayed = {at for side in self.sides[1:] for at in side.there if at >= 0}
+        return Audited(counts, self.problems, *seen, links, self.outside, first.there, stayed)
 
     def _links(self) -> dict[tuple[int, int], tuple[int, Target]]:
         """Where each link of the source stands now."""

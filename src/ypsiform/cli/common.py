@@ -45,6 +45,7 @@ nav_option = click.option(
 json_option = click.option(
     "--json", "as_json", is_flag=True, help="Print the report as JSON on standard output."
 )
+verbose_option = click.option("-v", "--verbose", is_flag=True, help="Show every finding.")
 force_option = click.option("--force", is_flag=True, help="Replace files that exist.")
 
 

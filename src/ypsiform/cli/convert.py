@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shlex
 from pathlib import Path
 
 import click
@@ -26,9 +27,19 @@ from ..profiles.load import find, profile_file
 from ..proof import Migration
 from ..record import read_record, sha256, to_bytes
 from ..report import FORMS, form_of
-from .common import force_option, json_option, progress, put, say, show, style, width
+from .common import (
+    force_option,
+    json_option,
+    progress,
+    put,
+    say,
+    show,
+    style,
+    verbose_option,
+    width,
+)
 from .draft import PLAN
-from .job import job_options
+from .job import as_typed, job_options
 
 
 @click.command("convert", short_help="Write the import file and show the losses.")
@@ -60,6 +71,7 @@ from .job import job_options
 @click.option("--backup", metavar="FILE", help="Keep what --into held in this file.")
 @click.option("--strict-links", is_flag=True, help="Refuse while an internal link is unmatched.")
 @json_option
+@verbose_option
 @force_option
 def command(
     export: str | None,
@@ -71,6 +83,7 @@ def command(
     fail_on: Severity | None,
     backup: str | None,
     as_json: bool,
+    verbose: bool,
     force: bool,
 ) -> int:
     """Write the menus of EXPORT in the import format of another platform."""
@@ -144,10 +157,28 @@ def command(
         if theme is None and len(profile.themes) > 1 and into is None:
             others = ", ".join(f"{profile.id}/{name}" for name in profile.themes)
             say(f"{to} has several themes ({others}): this is for {migration.fitted.theme}.")
-        show(migration_lines(migration, output, width(), style))
+        show(migration_lines(migration, output, width(), style, everything=verbose))
+        page = next((name for name in report if name.lower().endswith(".html")), None)
+        say(
+            f"To see before and after, and to send: open {page} in a browser."
+            if page is not None
+            else f"To see before and after: {_to_see(export, plan_file, output)}"
+        )
         say(f"Written: {', '.join(name for name in outputs if name != kept_as)}")
         say(f"Kept for the next run: {kept_as}")
     return 3 if fail_on and _reaches(migration, fail_on) else 0
+
+
+def _to_see(export: str, plan_file: str | None, output: str) -> str:
+    """The command that writes the page of this conversion."""
+    page = f"{os.path.splitext(output.rstrip(os.sep))[0]}.html"
+    while page in (export, output):
+        page = f"{page}.html"
+    if plan_file is not None:
+        given = click.get_current_context().params["export"]
+        words = ["convert", *([given] if given else []), "--plan", plan_file, *as_typed()]
+        return shlex.join(["ypsiform", *words, "-o", output, "--report", page])
+    return shlex.join(["ypsiform", "preview", export, *as_typed(), "-o", page])
 
 
 def _say_outside(folder: Path, output: str) -> None:

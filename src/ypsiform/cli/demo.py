@@ -13,7 +13,7 @@ from ..job import record_name
 from ..migrate import convert, recorded
 from ..reading import all_findings, read
 from ..record import sha256, to_bytes
-from ..report import json
+from ..report import html, json
 from ..report.terminal import (
     PANEL_HEAD,
     finding_lines,
@@ -33,8 +33,9 @@ def command(folder: str, force: bool) -> None:
     data = contents(place)
     old, new = str(place / "old.xml"), str(place / "new.json")
     summer = str(place / "season.json")
-    made, account = str(place / "import.json"), str(place / "report.json")
-    _prepare(place, [*data, made, account], force)
+    made, page = str(place / "import.json"), str(place / "report.html")
+    account = str(place / "report.json")
+    _prepare(place, [*data, made, page, account], force)
 
     show([style("1. The demo data", "title")])
     write_all(data)
@@ -57,9 +58,11 @@ def command(folder: str, force: bool) -> None:
 
     title = style("3. Convert it, into what the new site already holds", "title")
     command_line = (
-        f"ypsiform convert {old} --to stallmere/plain --into {new} -o {made} --report {account}"
+        f"   ypsiform convert {old} --to stallmere/plain --into {new} -o {made}",
+        f"      --report {page} --report {account}",
     )
-    show([title, f"   {command_line}"])
+    show([title, *command_line])
+    forms = ((page, html), (account, json))
     migration = convert(data[old], old, "stallmere/plain", into=(data[new], new))
     hashes = {
         "source": sha256(data[old]),
@@ -67,26 +70,27 @@ def command(folder: str, force: bool) -> None:
         "output": sha256(migration.data),
     }
     kept_as = record_name(made)
-    report = json.to_bytes(json.of_migration(migration, made, hashes, kept_as))
+    reports = {name: form.written(migration, made, hashes, kept_as) for name, form in forms}
     record = to_bytes(recorded(migration, hashes))
-    write_all({made: migration.data, account: report, kept_as: record})
+    write_all({made: migration.data, **reports, kept_as: record})
     head = []
-    for line in migration_lines(migration, made, width(), style):
+    for line in migration_lines(migration, made, width(), style, everything=False):
         if line.startswith(style("HIGH", "high")):
             break
         head.append(line)
     show(head)
     grave = [f for f in migration.findings if f.severity == "high"]
-    show(finding_lines(grave, width(), style, most=2))
+    show(finding_lines(grave, width(), style, 2, "the page has them all"))
     _show_panels(data[summer], summer, data[new], new)
     show(
         [
             style("5. What to open next", "title"),
+            f"  {page}: before and after, for the client; open it in a browser",
             f"  {made}: what Stallmere imports",
             f"  {account}: every finding, and the account of every fact",
             "  ypsiform explain link.unresolved: any code in plain words",
-            "  What becomes of each block of a panel, in step 4:",
-            f"     ypsiform convert {summer} --to stallmere/broad --into {new} -o broad.json",
+            "  What becomes of each block of a panel, in step 4, as a page:",
+            f"     ypsiform preview {summer} --to stallmere/broad --into {new} -o broad.html",
         ]
     )
 

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 import click
+from click.core import ParameterSource
 
 from ..decisions import DEPTHS, LANGUAGES
 from ..errors import AskedError
@@ -85,6 +86,21 @@ OPTIONS = (
         help="Also convert automatic menus (menus that the platform makes by itself).",
     ),
 )
+
+
+def as_typed() -> list[str]:
+    """The options of a conversion that this command was given, to be given to another one."""
+    context = click.get_current_context()
+    words: list[str] = []
+    for option in context.command.params:
+        name = option.name or ""
+        typed = context.get_parameter_source(name) is ParameterSource.COMMANDLINE
+        if not typed or name not in Request.__struct_fields__:
+            continue
+        value = context.params[name]
+        for said in value if isinstance(value, tuple) else [value]:
+            words += [option.opts[0]] if said is True else [option.opts[0], str(said)]
+    return words
 
 
 def job_options(command: Callable[..., Any]) -> Callable[..., Any]:

@@ -5,6 +5,8 @@ A change is told beside the item that it is about, with the numbers of the findi
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from msgspec import Struct
 
 from ..addresses import Hosts
@@ -56,8 +58,14 @@ def of_migration(migration: Migration) -> Both:
     there, rows, after_seen = audited.there, migration.rows, audited.after_seen
     came = {at: row for row, at in enumerate(there) if at >= 0}
     sides = _Side(source.site, source.rows), _Side(migration.written, rows)
-    stands = migration.into is not None
-    matched = {old: new for old, new, _ in migration.fitted.matches}
+    # A link of a block that stands as an item now is no new one.
+    inner = {at: row for (row, _), (at, _) in audited.links.items()}
+    by = {old: new for old, new, _ in migration.fitted.matches}
+    pair_of = migration.fitted.pair_of
+
+    def matched(target: Target) -> Pair | None:
+        """The content that a target of the source was found to be."""
+        return by.get(pair_of(target) or ("", ""))
 
     def lost(row: int) -> Changed:
         at = there[row]
@@ -67,9 +75,9 @@ def of_migration(migration: Migration) -> Both:
         return Changed(words, numbers.get(row, ()))
 
     def made(at: int) -> Changed:
-        row = came.get(at)
+        row = came.get(at, inner.get(at))
         if row is None:
-            return Changed(("of the new site",) if stands else ("new",))
+            return Changed(("of the new site",) if at in audited.stayed else ("new",))
         changed = _differences(sides, row, at, came, matched)
         if not source.seen[row]:
             changed = (*changed, "newly shown")
@@ -97,7 +105,11 @@ class _Side:
 
 
 def _differences(
-    sides: tuple[_Side, _Side], row: int, at: int, came: dict[int, int], matched: dict[Pair, Pair]
+    sides: tuple[_Side, _Side],
+    row: int,
+    at: int,
+    came: dict[int, int],
+    matched: Callable[[Target], Pair | None],
 ) -> tuple[str, ...]:
     """What is not as it was of one item that is there on both sides, in words."""
     old, new = sides
@@ -108,11 +120,13 @@ def _differences(
     if was.label != now.label:
         found.append("other words")
     before, after = old.leads(was), new.leads(now)
-    there = matched.get((was.target.kind, was.target.content or ""))
-    if there is not None and there == (now.target.kind, now.target.content):
-        found += ["new address"] if before != after else []
-    elif before != after:
-        found.append("leads elsewhere" if after != "none" else "leads nowhere")
+    if before != after:
+        there = matched(was.target)
+        same = there is not None and there == (now.target.kind, now.target.content)
+        if same or (there is not None and new.paths.get(there) == after):
+            found.append("new address")
+        else:
+            found.append("leads elsewhere" if after != "none" else "leads nowhere")
     parent = new.rows.parent[at]
     if (came.get(parent, -2) if parent >= 0 else -1) != old.rows.parent[row]:
         found.append("moved")

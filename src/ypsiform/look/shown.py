@@ -9,18 +9,24 @@ from collections.abc import Callable, Mapping
 
 from msgspec import Struct
 
-from ..fit.blocks import said
+from ..markup import text_of
 from ..model import (
     Block,
+    Form,
+    Generated,
+    Held,
     Item,
     Links,
+    Markup,
+    MenuReference,
     Panel,
     Picture,
     Piece,
+    Products,
     Rows,
     Site,
     Target,
-    label_of,
+    Text,
 )
 from ..profiles.places import places_of
 from ..profiles.schema import Profile, RowRule
@@ -100,6 +106,41 @@ def shown_at(
     return [view.place(number) for number in range(len(site.locations))]
 
 
+MOST_WORDS = 60
+"""Characters of a text in a panel that are shown: enough to know it again."""
+
+
+LONGEST_MARKUP = 4000
+"""Characters of markup that are looked at for them."""
+
+
+def in_short(held: Held) -> str:
+    """A block of a panel in a few words, as somebody would call it who sees it."""
+    if isinstance(held, Picture):
+        name = held.source.rstrip("/").rpartition("/")[2]
+        return held.caption or held.title or held.alt or _shortened(name)
+    if isinstance(held, Text | Markup):
+        words = held.body if isinstance(held, Text) else text_of(held.html[:LONGEST_MARKUP])
+        kind = "text" if isinstance(held, Text) else "markup"
+        said = _shortened(words)
+        return f"{kind} “{said}”" if said else kind
+    if isinstance(held, Products):
+        many = len(held.contents)
+        return "product card" if many == 1 else f"{many:,} product cards"
+    if isinstance(held, Generated):
+        return f"list that fills itself: the {held.count} {held.rule} of {held.of}"
+    if isinstance(held, Form):
+        return f"form: {_shortened(', '.join(held.fields))}"
+    if isinstance(held, MenuReference):
+        return f"menu {held.menu}"
+    return f"widget {held.name}"
+
+
+def _shortened(words: str) -> str:
+    line = " ".join(words[: 4 * MOST_WORDS].split())
+    return line if len(line) <= MOST_WORDS else line[: MOST_WORDS - 1].rstrip() + "…"
+
+
 class _View:
     def __init__(
         self, site: Site, rows: Rows, seen: list[Seen], profile: Profile, change: Change
@@ -164,7 +205,7 @@ class _View:
     def _line(self, thing: Item | Piece, row: int) -> Line:
         changed = self.change(row)
         if isinstance(thing, Piece):
-            words = label_of(thing).strip("()") or said(thing.holds)
+            words = in_short(thing.holds)
             kind = "picture" if isinstance(thing.holds, Picture) else "block"
             leads = ""
             if isinstance(thing.holds, Picture) and thing.holds.target is not None:

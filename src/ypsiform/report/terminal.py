@@ -9,6 +9,7 @@ from __future__ import annotations
 import textwrap
 from collections.abc import Callable, Iterator
 from textwrap import shorten
+from typing import Any
 
 from ..effort import leads
 from ..findings import CODES, SEVERITIES, Finding, Severity
@@ -28,7 +29,7 @@ from ..model import (
 from ..proof import Migration
 from ..reading import Surveyed, count_facts
 from ..text import safe
-from .summary import platform, share_kept
+from .summary import grouped, line_for_client, platform
 
 Style = Callable[[str, str], str]
 """From a text and the name of a style to the text to print."""
@@ -71,6 +72,11 @@ def headline(name: str, rest: str, width: int, style: Style) -> Iterator[str]:
 def number(count: int, word: str) -> str:
     """A count with its word: `1 item`, `2,000 items`."""
     return f"{count:,} {word}" + ("" if count == 1 else "s")
+
+
+def capped(things: list[Any], most: int) -> list[Any]:
+    """So many of them at most; a single one more is shown too, since saying so is as long."""
+    return things if len(things) == most + 1 else things[:most]
 
 
 def counts(findings: list[Finding]) -> str:
@@ -217,42 +223,76 @@ def _marks(item: Item) -> Iterator[str]:
 
 
 def migration_lines(
-    migration: Migration, output: str, width: int, style: Style = plain
+    migration: Migration,
+    output: str,
+    width: int,
+    style: Style = plain,
+    everything: bool = True,
 ) -> Iterator[str]:
-    """A conversion: one line that a client understands, the menus, and the findings."""
+    """A conversion: one line that a client understands, the menus, and the findings.
+
+    Without `everything`, of what is medium there is only how often, and what is less is counted:
+    the reader first wants to know whether this can go on, and the page has the rest.
+    """
     source = migration.source.site
     written = migration.written
-    yield (
-        style(f"{safe(source.file)} ({safe(platform(source))})", "title")
-        + " becomes "
-        + style(f"{safe(output)} ({safe(platform(written))})", "title")
-    )
-    facts = migration.audited.facts
-    before, after = migration.reachable
-    shown_before, shown_after = migration.shown
-    yield from wrapped(
-        f"{after} of {number(before, 'page')} can still be reached from the menus; "
-        f"{shown_after} of {number(shown_before, 'menu')} "
-        f"{'is' if shown_before == 1 else 'are'} still shown; "
-        f"{share_kept(facts)} of {facts['total']:,} facts are kept or restated. "
-        f"Findings: {counts(migration.findings)}.",
+    yield from _becomes(
+        (safe(source.file), f"({safe(platform(source))})"),
+        (safe(output), f"({safe(platform(written))})"),
         width,
-        "",
+        style,
     )
+    yield from wrapped(line_for_client(migration), width, "")
     was, now = migration.effort
     if was is not None and now is not None:
-        yield f"Effort of reaching an item, on average: {was:.2f} before, {now:.2f} after."
+        effort = f"Effort of reaching an item, on average: {was:.2f} before, {now:.2f} after."
+        yield from wrapped(effort, width, "")
     yield ""
     yield style("Menus", "title")
-    placed = written.placements()
+    lines = list(_menu_lines(migration, width, style))
+    shown = lines if everything else capped(lines, MOST_MENUS)
+    yield from (line for menu in shown for line in menu)
+    if len(lines) > len(shown):
+        yield f"  … and {len(lines) - len(shown):,} more; -v shows them"
+    yield ""
+    yield from branch_lines(migration, width, style, everything)
+    if not everything:
+        yield from short_lines(migration.findings, width, style)
+        return
+    yield from finding_lines(migration.findings, width, style, most=None)
+    facts = migration.audited.facts
+    totals = ", ".join(f"{facts[n]:,} {n}" for n in facts if n != "total")
+    account = f"Facts: {facts['total']:,} in all: {totals}."
+    yield from (style(line, "dim") for line in wrapped(account, width, ""))
+
+
+def _becomes(was: tuple[str, str], now: tuple[str, str], width: int, style: Style) -> Iterator[str]:
+    """Which file becomes which, each with its platform: on one line where there is room."""
+    before, after = " ".join(was), " ".join(now)
+    if len(before) + len(after) + 9 <= width:
+        yield style(before, "title") + " becomes " + style(after, "title")
+        return
+    yield from (style(line, "title") for line in wrapped(before, width, "  ", ""))
+    yield from (style(line, "title") for line in wrapped(f"becomes {after}", width, "  ", ""))
+
+
+MOST_MENUS = 20
+"""Menus that are listed where not everything is."""
+
+
+def _menu_lines(migration: Migration, width: int, style: Style) -> Iterator[list[str]]:
+    """For each menu where it was shown, what it is now, and where that is shown."""
+    source, placed = migration.source.site, migration.written.placements()
     names = {place.name: place.caption for place in source.locations}
     at_source = source.placements()
-    widest = max((len(safe(m.title or m.key)) for m in source.menus), default=0)
-    for menu in source.menus:
+    called = [safe(menu.title or menu.key) for menu in source.menus]
+    widest = min(max(map(len, called), default=0), width // 3)
+    for name, menu in zip(called, source.menus, strict=True):
         keys = migration.written_as.get(menu.id, [])
         old = ", ".join(names[place.name] for place in at_source.get(menu.id, []))
+        tone = None
         if not keys:
-            new = style("not converted", "medium")
+            new, tone = "not converted", "medium"
         else:
             shown = {key: ", ".join(p.caption for p in placed.get(key, [])) for key in keys}
             new = "; ".join(
@@ -260,40 +300,51 @@ def migration_lines(
                 for key, names in shown.items()
             )
             if not any(shown.values()) and menu.id in at_source:
-                new = style(new, "high")
-        where = safe(f"shown at {old}" if old else "shown nowhere")
-        yield f"  {safe(menu.title or menu.key).ljust(widest)}  {where} → {new}"
-    yield ""
-    yield from branch_lines(migration, width, style)
-    yield from finding_lines(migration.findings, width, style)
-    totals = ", ".join(f"{facts[n]:,} {n}" for n in facts if n != "total")
-    account = f"Facts: {facts['total']:,} in all: {totals}."
-    yield from (style(line, "dim") for line in wrapped(account, width, ""))
+                tone = "high"
+        where = safe(f"shown at {old}" if old else "shown nowhere") + " → "
+        end = style(new, tone) if tone else new
+        if len(name) <= widest and widest + len(where) + len(new) + 4 <= width:
+            yield [f"  {name.ljust(widest)}  {where}{end}"]
+            continue
+        below = wrapped(where + new, width, "      ", "    ")
+        yield [
+            *wrapped(name, width, "    ", "  "),
+            *(style(line, tone) if tone else line for line in below),
+        ]
 
 
-MOST_BRANCHES = 12
-"""Branches that are shown one by one."""
+MOST_BRANCHES = 6
+"""Branches that are shown one by one where not everything is."""
 
 
-def branch_lines(migration: Migration, width: int, style: Style = plain) -> Iterator[str]:
+def branch_lines(
+    migration: Migration, width: int, style: Style = plain, everything: bool = True
+) -> Iterator[str]:
     """The branches that are too deep, each with its choice and what the other ones would cost."""
     branches, rows = migration.fitted.branches, migration.source.rows
     if not branches:
         return
-    yield style("Too deep", "title") + style(
-        "  extra steps for visitors, for each option; the one taken comes first", "dim"
-    )
-    shown = branches[:MOST_BRANCHES]
+    head = "extra steps for visitors, for each option; the one taken comes first"
+    if len(head) + 10 <= width:
+        yield style("Too deep", "title") + style(f"  {head}", "dim")
+    else:
+        yield style("Too deep", "title")
+        yield from (style(line, "dim") for line in wrapped(head, width, "  "))
+    shown = branches if everything else capped(branches, MOST_BRANCHES)
     names = [safe(" › ".join(path_to(rows, branch.row))) for branch in shown]
     longest = min(max(map(len, names)), max(width - 48, 20))
     for name, branch in zip(names, shown, strict=True):
         others = [f"{n} {_plus(cost)}" for n, cost in branch.costs.items() if n != branch.choice]
-        short = name if len(name) <= longest else name[: longest - 1] + "…"
         taken = f"{branch.choice} {_plus(branch.costs[branch.choice])}"
-        other = style(f"  else {', '.join(others)}", "dim") if others else ""
-        yield f"  {short.ljust(longest)}  {taken}{other}"
+        other = f"  else {', '.join(others)}" if others else ""
+        if longest + len(taken) + len(other) + 4 <= width:
+            short = name if len(name) <= longest else name[: longest - 1] + "…"
+            yield f"  {short.ljust(longest)}  {taken}{style(other, 'dim') if other else ''}"
+            continue
+        yield from wrapped(name, width, "    ", "  ")
+        yield from wrapped(taken + other, width, "      ", "    ")
     if len(branches) > len(shown):
-        yield f"  … and {len(branches) - len(shown):,} more; --report has them all"
+        yield f"  … and {len(branches) - len(shown):,} more; -v shows them"
     now = sum(branch.costs[branch.choice] for branch in branches)
     least = sum(min(branch.costs.values()) for branch in branches)
     if round(now - least, 2) > 0:
@@ -348,38 +399,74 @@ def finding_lines(
     findings: list[Finding],
     width: int,
     style: Style = plain,
-    most: int = MOST_OF_A_CODE,
+    most: int | None = MOST_OF_A_CODE,
     more: str = "--report has them all",
 ) -> Iterator[str]:
-    """Findings grouped by severity and code, in plain sentences."""
-    for severity in SEVERITIES:
-        group = [found for found in findings if found.severity == severity]
-        if not group:
-            continue
-        words = f"{severity.upper()}  {MEANING[severity]}"
-        first, *rest = textwrap.wrap(words, width, subsequent_indent="  ")
-        head = len(severity)
-        yield style(first[:head], severity) + style(first[head:], "dim")
-        yield from (style(line, "dim") for line in rest)
-        codes = dict.fromkeys(found.code for found in group)
-        for code in codes:
-            found = [finding for finding in group if finding.code == code]
-            count = f" ({len(found)})" if len(found) > 1 else ""
-            heading = CODES[code].heading
-            if len(heading) + len(count) + len(code) + 4 <= width:
-                yield f"  {style(heading, 'title')}{count}  " + style(code, "dim")
-            else:
-                yield from (style(line, "title") for line in wrapped(heading, width, "  "))
-                yield style(f"  {code}{count}", "dim")
-            for finding in found[:most]:
+    """Findings grouped by severity and code, in plain sentences: at most so many of each code."""
+    for severity, groups in by_weight(findings):
+        yield from _weight_lines(severity, width, style)
+        for code, found in groups:
+            yield from _group_head(code, len(found), width, style)
+            shown = found if most is None else capped(found, most)
+            for finding in shown:
                 yield from wrapped(_placed(finding), width, "      ", "    - ")
-            if len(found) > most:
-                words = f"… and {len(found) - most} more of the same; {more}"
+            if len(found) > len(shown):
+                words = f"… and {len(found) - len(shown):,} more of the same; {more}"
                 yield from wrapped(words, width, "      ", "    - ")
-            advice = dict.fromkeys(finding.do for finding in found[:most])
-            for line in advice:
+            for line in dict.fromkeys(finding.do for finding in shown):
                 yield from wrapped(line, width, "      ", "    ⇒ ")
         yield ""
+
+
+MOST_OF_THE_GRAVEST = 3
+"""Findings of one code that are shown of what is high, where not everything is."""
+
+
+def short_lines(findings: list[Finding], width: int, style: Style = plain) -> Iterator[str]:
+    """What is high with a few places, what is medium by group, and how much else there is."""
+    grave = [found for found in findings if found.severity == "high"]
+    yield from finding_lines(grave, width, style, MOST_OF_THE_GRAVEST, "-v shows them all")
+    for severity, groups in by_weight([f for f in findings if f.severity == "medium"]):
+        yield from _weight_lines(severity, width, style)
+        for code, found in groups:
+            yield from _group_head(code, len(found), width, style)
+        yield ""
+    rest = [found for found in findings if found.severity in ("low", "note")]
+    if rest:
+        low = sum(found.severity == "low" for found in rest)
+        parts = [f"{low:,} low"] if low else []
+        parts += [number(len(rest) - low, "note")] if len(rest) > low else []
+        words = f"And {' and '.join(parts)}: -v shows {'it' if len(rest) == 1 else 'them'} all."
+        yield from wrapped(words if len(rest) > 1 else words.replace(" all.", "."), width, "")
+        yield ""
+
+
+def by_weight(
+    findings: list[Finding],
+) -> Iterator[tuple[Severity, list[tuple[str, list[Finding]]]]]:
+    """Findings by severity, the most severe first, and within that by code."""
+    groups: dict[Severity, list[tuple[str, list[Finding]]]] = {}
+    for severity, code, found in grouped(findings):
+        groups.setdefault(severity, []).append((code, [finding for _, finding in found]))
+    yield from groups.items()
+
+
+def _weight_lines(severity: Severity, width: int, style: Style) -> Iterator[str]:
+    words = f"{severity.upper()}  {MEANING[severity]}"
+    first, *rest = textwrap.wrap(words, width, subsequent_indent="  ")
+    head = len(severity)
+    yield style(first[:head], severity) + style(first[head:], "dim")
+    yield from (style(line, "dim") for line in rest)
+
+
+def _group_head(code: str, many: int, width: int, style: Style) -> Iterator[str]:
+    count = f" ({many:,})" if many > 1 else ""
+    heading = CODES[code].heading
+    if len(heading) + len(count) + len(code) + 4 <= width:
+        yield f"  {style(heading, 'title')}{count}  " + style(code, "dim")
+    else:
+        yield from (style(line, "title") for line in wrapped(heading, width, "  "))
+        yield style(f"  {code}{count}", "dim")
 
 
 def _placed(finding: Finding) -> str:
