@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 import re
+import shlex
+from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -346,3 +348,50 @@ def test_ten_thousand_levels(run: Run, tmp_path: Path) -> None:
         done = run("convert", "deep.xml", "--to", to, "-o", to, "--json")
         assert done.returncode == 0, done.stderr
         assert CHECKERS[to]((tmp_path / to).read_bytes()) == []
+
+
+# What the terminal shows
+
+
+def test_the_terminal_shows_what_weighs_and_counts_the_rest(run: Run, tmp_path: Path) -> None:
+    asked = ("convert", "old.xml", "--to", "stallmere/plain", "--into", "new.json", "-o", "i.json")
+    short = run(*asked, "--force", COLUMNS="80")
+    whole = run(*asked, "--force", "-v", COLUMNS="80")
+    found = json.loads(run(*asked, "--force", "--json").stdout)["findings"]
+    by = Counter(one["severity"] for one in found)
+    words = " ".join(whole.stdout.split())
+    for one in found:
+        assert " ".join(one["why"].split()) in words and one["code"] in whole.stdout
+        at_hand = one["severity"] in ("high", "medium")
+        assert (one["code"] in short.stdout) is at_hand, one["code"]
+    assert f"And {by['low']} low and {by['note']} notes: -v shows them all." in short.stdout
+    assert f"{by['high']} high and {by['medium']} medium" in " ".join(short.stdout.split())
+    assert len(short.stdout.splitlines()) < 72 < 100 < len(whole.stdout.splitlines())
+
+
+@pytest.mark.parametrize("columns", [40, 80, 100])
+def test_lines_fit_the_terminal(run: Run, columns: int) -> None:
+    asked = ("convert", "old.xml", "--to", "stallmere/plain", "--into", "new.json", "-o", "i.json")
+    for more in ((), ("-v",)):
+        done = run(*asked, "--force", *more, COLUMNS=str(columns))
+        wide = [line for line in done.stdout.splitlines() if len(line) > columns]
+        assert not [line for line in wide if " " in line.strip()], wide
+
+
+def test_the_terminal_says_where_the_page_is_or_how_to_get_it(run: Run, tmp_path: Path) -> None:
+    asked = ("convert", "old.xml", "--to", "stallmere/plain", "--into", "new.json", "-o", "i.json")
+    done = run(*asked, "--set", "x=1")
+    assert done.returncode == 1
+    done = run(*asked, "--clash", "merge", "--made-up")
+    [line] = [line for line in done.stderr.splitlines() if line.startswith("To see before")]
+    words = shlex.split(line.partition(": ")[2])
+    assert words[:3] == ["ypsiform", "preview", "old.xml"] and words[-1] == "i.html"
+    assert {"--clash", "merge", "--made-up", "--into", "new.json"} <= {*words}
+    assert run(*words[1:]).returncode == 0 and (tmp_path / "i.html").exists()
+    done = run(*asked, "--force", "--report", "page.html")
+    assert "open page.html in a browser" in done.stderr
+    assert run("draft", "old.xml", "--to", "stallmere/plain", "-o", "plan").returncode == 0
+    done = run("convert", "--plan", "plan", "-o", "by-plan.json")
+    [line] = [line for line in done.stderr.splitlines() if line.startswith("To see before")]
+    again = run(*shlex.split(line.partition(": ")[2])[1:])
+    assert again.returncode == 0 and (tmp_path / "by-plan.html").exists(), again.stderr

@@ -22,11 +22,19 @@ from PIL import Image
 from tests.conftest import Run, link, quillmoor
 from tests.judge import End
 from tests.test_judge import DEMO, SIMULATED
+from ypsiform import migrate
 from ypsiform.demo import DATA
+from ypsiform.errors import YpsiformError
 from ypsiform.look import both
 from ypsiform.look.shown import Line, Place
+from ypsiform.look.steps import PHASES, Step, steps
 from ypsiform.migrate import convert
+from ypsiform.profiles.load import parsed
+from ypsiform.proof import Migration
+from ypsiform.report import FORMS
 from ypsiform.report.html import written
+from ypsiform.report.table import COLUMNS
+from ypsiform.report.xlsx import SHEETS
 from ypsiform.standins.sites.shown import Visitor
 
 
@@ -36,6 +44,7 @@ def tree_of(text: str) -> html.HtmlElement:
     return tree
 
 
+HUGO = (Path(migrate.__file__).parent / "profiles/platforms/hugo.toml").read_text("utf-8")
 GUEST = Visitor(frozenset(), "desktop", "")
 
 
@@ -257,3 +266,60 @@ def test_a_picture_is_taken_by_a_browser_that_is_there(tmp_path: Path) -> None:
     wrong = pictured(tmp_path, f"{browser.parent}:/bin:/usr/bin")
     assert wrong.returncode == 1 and "use an account that is not root" in wrong.stderr
     assert not (tmp_path / "page.png").exists()
+
+
+# What is to be done by hand
+
+
+def todo(done: Migration) -> dict[str, list[Step]]:
+    return dict(steps(done, 0))
+
+
+def test_steps_come_in_their_order_with_files_and_reasons() -> None:
+    old, new = ((DATA / name).read_bytes() for name in ("old.xml", "new.json"))
+    done = convert(old, "old.xml", "stallmere/plain", into=(new, "new.json"))
+    found = steps(done, 2)
+    assert [when for when, _ in found] == ["before", "after", "look", "later"]
+    [moved] = [one for one in dict(found)["before"] if one.code == "step.file"]
+    file = "files/conditions-of-carriage.pdf"
+    there = f"https://skerryline.stallmere.example/{file}"
+    assert moved.files == [(f"https://old.skerryline.example/{file}", there)]
+    after = [one.code for one in dict(found)["after"]]
+    assert after[0] == "place.not-offered" and "" in after
+    assert after.index("label.cut") < after.index("trait.icon")  # what weighs more comes first
+    for _, some in found:
+        for one in some:
+            assert len(one.why) == len(one.numbers) and "--" not in one.do
+            for number, why in zip(one.numbers, one.why, strict=True):
+                finding = done.findings[number - 1]
+                assert (finding.code, finding.why) == (one.code, why)
+
+
+def test_files_of_pictures_have_to_be_moved_where_they_are_written() -> None:
+    data = (DATA / "season.json").read_bytes()
+    told = {}
+    for to in ("stallmere/broad", "stallmere/plain"):
+        notes = [f for f in convert(data, "s", to).findings if f.code == "step.file"]
+        told[to] = [label for note in notes for label in note.labels]
+    assert told == {"stallmere/broad": ["/files/haldrun-beach.jpg"], "stallmere/plain": []}
+
+
+def test_what_only_some_items_need_is_said_only_for_them() -> None:
+    plain = quillmoor(link("1", address="/a"))
+    for data, needed in ((plain, set()), ((DATA / "season.json").read_bytes(), {"icon", "badge"})):
+        first = todo(convert(data, "x", "hugo")).get("before", [])
+        said = [one.do for one in first if one.code == "step.requires"]
+        assert {
+            word for word in ("icon", "badge", "picture") for do in said if word in do
+        } == needed
+    with pytest.raises(YpsiformError, match="line 8: found 'icons'; did you mean 'icon'"):
+        parsed(HUGO.replace('when = ["icon"]', 'when = ["icons"]'), "hugo.toml")
+
+
+def test_every_form_has_its_columns_in_the_documentation() -> None:
+    words = (Path(__file__).parents[1] / "docs/reading-the-report.md").read_text("utf-8")
+    said = {*re.findall(r"`([^`]+)`", words)}
+    assert {*COLUMNS} <= said
+    assert {*SHEETS} <= said and {name for head in SHEETS.values() for name in head} <= said
+    assert {*PHASES} <= said and {"old", "new"} <= said
+    assert {*FORMS} <= {f".{one.rpartition('.')[2]}" for one in said if "." in one}

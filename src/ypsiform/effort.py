@@ -7,6 +7,8 @@ design's "best fit".) How much each of these counts is a `Measure`.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from msgspec import Struct
 
 from .addresses import Hosts
@@ -15,6 +17,13 @@ from .visibility import Seen
 
 FIRST = ("bar", "handset", "signed-in")
 """Purposes of locations that visitors look at first: these have no effort of their own."""
+
+
+Page = tuple[str, str]
+"""What counts as one page: a kind, and a content, a path or an address."""
+
+Link = tuple[int, int]
+"""A row, and the number of the link within it."""
 
 
 class Measure(Struct, frozen=True, forbid_unknown_fields=True):
@@ -62,6 +71,17 @@ def efforts(site: Site, rows: Rows, measure: Measure = USUAL) -> list[float]:
     return result
 
 
+def by_menu(
+    ways: list[float], rows: Rows, pages: Mapping[Page, list[Link]], menus: int
+) -> list[list[float]]:
+    """The efforts `ways` of the links to pages, for each of so many menus by itself."""
+    found: list[list[float]] = [[] for _ in range(menus)]
+    for links in pages.values():
+        for row, _ in links:
+            found[rows.menu[row]].append(ways[row])
+    return found
+
+
 def mean(values: list[float]) -> float | None:
     """The mean, to two places; None of nothing."""
     return round(sum(values) / len(values), 2) if values else None
@@ -72,7 +92,7 @@ def leads(target: Target) -> bool:
     return target.kind not in ("none", "mail", "phone", "fragment")
 
 
-def identity(target: Target, hosts: Hosts) -> tuple[str, str]:
+def identity(target: Target, hosts: Hosts) -> Page:
     """What counts as the same page: a content, a path, or an address."""
     if target.content is not None:
         return target.kind, target.content
@@ -82,14 +102,12 @@ def identity(target: Target, hosts: Hosts) -> tuple[str, str]:
     return target.kind, target.key or ""
 
 
-def reached(
-    rows: Rows, seen: list[Seen], hosts: Hosts
-) -> dict[tuple[str, str], list[tuple[int, int]]]:
+def reached(rows: Rows, seen: list[Seen], hosts: Hosts) -> dict[Page, list[Link]]:
     """The pages that shown items and blocks lead to, each with the links that do.
 
     A link is a row, and its number among the links of this row.
     """
-    found: dict[tuple[str, str], list[tuple[int, int]]] = {}
+    found: dict[Page, list[Link]] = {}
     for row, thing in enumerate(rows.things):
         for nth, target in enumerate(targets_of(thing) if seen[row] else ()):
             if leads(target):

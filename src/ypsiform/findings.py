@@ -173,7 +173,8 @@ class Code(NamedTuple):
 
     `seen`: whether visitors see what it says, as another place, label, address, column or block,
     as another way of opening, or as something that is there or not. `step`: somebody has to do
-    what `do` says, `before` the import or `after` it; empty where nothing has to be done.
+    what `do` says, `before` the import, `after` it, while they `look` at the site, or `later` on;
+    empty where nothing has to be done.
     """
 
     heading: str

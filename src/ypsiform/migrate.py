@@ -14,7 +14,7 @@ from .addresses import Hosts
 from .audit.compare import Audit, Side
 from .containers.json import kind_of
 from .decisions import ChoiceError, Decisions, LinkChoice, Pair
-from .effort import efforts, mean, reached
+from .effort import by_menu, efforts, mean, reached
 from .errors import AuditError, RefusedError
 from .findings import by_severity, notice
 from .fit import Fitted, Options, Work, fit
@@ -247,8 +247,8 @@ def _kept_whole(source: Surveyed, tell: Progress) -> Migration:
         fate.locations = placements.get(fate.menu.id, [])
     fitted = Fitted(fates, [], site.locations, set(), site.theme, [], [], site, [])
     there = reached(rows, audited.after_seen, Hosts(site.addresses))
-    effort = efforts(back, rows)
-    now = mean([effort[row] for found in there.values() for row, _ in found])
+    of_menu = by_menu(efforts(back, rows), rows, there, len(back.menus))
+    now = mean([way for ways in of_menu for way in ways])
     return Migration(
         source,
         fitted,
@@ -263,6 +263,7 @@ def _kept_whole(source: Surveyed, tell: Progress) -> Migration:
         {menu.id: [menu.key] for menu in site.menus},
         rows=rows,
         profile=source.profile,
+        efforts=[(way, way) for way in map(mean, of_menu)],
     )
 
 

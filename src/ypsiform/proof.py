@@ -35,6 +35,8 @@ class Migration(Struct):
     """A finished conversion: the bytes to write, and the account of every fact.
 
     `written` is the site as it was read back, with its `rows`, by the rules of a `profile`.
+    `effort` is that of reaching what menus lead to, before and after, on average; `efforts` have it
+    for each menu of the source by itself.
     """
 
     source: Surveyed
@@ -51,6 +53,7 @@ class Migration(Struct):
     stayed: int = 0
     rows: Rows = field(default_factory=Rows)
     profile: Profile | None = None
+    efforts: list[tuple[float | None, float | None]] = []
 
 
 class Prepared(NamedTuple):
@@ -291,20 +294,22 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
         differ = f"the file written and the findings disagree in {len(problems)} places"
         raise _unproven(prepared, differ, problems)
     before = reached(source.rows, audited.before_seen, Hosts(source.site.addresses))
-    # What can still be reached is counted from what was read back, link by link.
-    led = {
-        page: [now for link in found if (now := _still(audited, link)) is not None]
-        for page, found in before.items()
-    }
     measure = work.options.measure
     was = efforts(source.site, source.rows, measure)
     ways = efforts(written, rows, measure)
-    way_before = [was[row] for found in before.values() for row, _ in found]
-    way_after = [
-        ways[row] + measure.outside * (row in audited.outside)
-        for found in led.values()
-        for row in found
-    ]
+    # What can still be reached is counted from what was read back, link by link.
+    reachable = 0
+    of_menu: list[tuple[list[float], list[float]]] = [([], []) for _ in source.site.menus]
+    for found in before.values():
+        still = False
+        for link in found:
+            way_before, way_after = of_menu[source.rows.menu[link[0]]]
+            way_before.append(was[link[0]])
+            now = _still(audited, link)
+            if now is not None:
+                still = True
+                way_after.append(ways[now] + measure.outside * (now in audited.outside))
+        reachable += still
     own = standing.findings if standing is not None else []
     unknown = [found for found in own if found.code == "panel.unknown"]
     noticed = _still_of_use(prepared)
@@ -316,15 +321,22 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
         data,
         audited,
         findings,
-        (len(before), sum(bool(found) for found in led.values())),
-        (mean(way_before), mean(way_after)),
+        (len(before), reachable),
+        _means(
+            [way for ways, _ in of_menu for way in ways], [w for _, ways in of_menu for w in ways]
+        ),
         menus_shown(source.site, fitted),
         standing,
         _written_as(fitted),
         prepared.written.stayed,
         rows,
         work.profile,
+        [_means(*ways) for ways in of_menu],
     )
+
+
+def _means(before: list[float], after: list[float]) -> tuple[float | None, float | None]:
+    return mean(before), mean(after)
 
 
 def _written_as(fitted: Fitted) -> dict[str, list[str]]:

@@ -1,7 +1,7 @@
 """Fitting: a source's menus into what a destination can hold, every loss reported.
 
 One module a concern: `places`, `keys`, `depth`, `panels` with `shape` and `blocks`, `kinds` and
-`links`, `labels`, `traits`, `languages`, `joined`, `secondary`, `extras`, `seen`.
+`links`, `labels`, `traits`, `languages`, `joined`, `secondary`, `extras`, `seen`, `by_hand`.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from ..notices import formulas
 from ..profiles.pages import can_fill, levels_of
 from ..profiles.places import sequences_of
 from ..profiles.records import can_write
-from . import depth, extras, joined, keys, languages, panels, places, seen
+from . import by_hand, depth, extras, joined, keys, languages, panels, places, seen
 from .kinds import Targets
 from .options import Options
 from .work import Fate, Fitted, Work
@@ -61,13 +61,8 @@ def fit(work: Work) -> Fitted:
     for fate in work.fates:
         _freeze_rule(work, fate, fills, stays)
     targets.finish()
-    if not work.same_platform:
-        for step in work.profile.requirements(work.theme_name):
-            work.ledger.notices.append(
-                notice("step.requires", before=step, origin=work.source.file)
-            )
-        if work.profile.takes_over:
-            _tell_whole(work)
+    if work.profile.takes_over and not work.same_platform:
+        _tell_whole(work)
     extras.adapt(work)
     menus = [fate.made for fate in [*work.fates, *work.secondary] if fate.made is not None]
     site = seen.site_to_write(work, menus)
@@ -75,6 +70,7 @@ def fit(work: Work) -> Fitted:
     extras.unread(work, rows.things[rows.menu_start[len(work.kept)] :])
     extras.contents(work, targets)
     seen.attribute(work, site, rows)
+    by_hand.tell(work, targets, rows)
     places.say_where(work)
     gone = places.overwritten(work)
     parts = panels.name_parts(work)

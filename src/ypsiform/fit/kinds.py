@@ -88,7 +88,7 @@ class Targets:
         self.shown_as_written = re.compile(paths) if paths and not work.same_file else None
         self._known: dict[Target, Fate] = {}
         self.unchecked: list[tuple[int, str]] = []
-        self.files: list[int] = []
+        self.files: list[str] = []  # the addresses of files that items lead to
         self.unmatched: list[str] = []
         # The rows and facts of links of which some finding says what became of them.
         self.reported: set[tuple[int, str]] = set()
@@ -202,11 +202,16 @@ class Targets:
             return NOWHERE
         return self._landed(Fate(Target("page", address=address))).target
 
+    def _place(self, target: Target) -> str:
+        """The address of a target, or its key; empty where it has none."""
+        content = self.contents.get((target.kind, target.content or ""))
+        return target.address or (content.path if content else None) or target.key or ""
+
     def words(self, target: Target) -> str:
         """A target in plain words."""
         content = self.contents.get((target.kind, target.content or ""))
         name = WORDS.get(target.kind, target.kind)
-        where = target.address or (content.path if content else None) or target.key
+        where = self._place(target)
         title = f" “{content.title}”" if content and content.title else ""
         return f"the {name}{title}" + (f" ({where})" if where else "")
 
@@ -340,7 +345,7 @@ class Targets:
             there = root_relative(target.address, self.work.hosts)
             self._tell("link.relative", row, target.address, there)
         if target.kind == "file":
-            self.files.append(row)
+            self.files.append(self._place(target))
         if fate.code is not None:
             self.reported.add((row, fact))
         if fate.code == "link.unchecked":
@@ -433,17 +438,6 @@ class Targets:
                 "altered",
                 [Cover(0, "item", tuple(rows), fact) for fact, rows in by_fact.items()],
                 labels=tuple(work.label(row) for row, _ in self.unchecked),
-            )
-        if self.files and not work.same_file:
-            names = [self.words(t) for row in self.files for t in targets_of(work.rows.things[row])]
-            work.ledger.notices.append(
-                notice(
-                    "step.file",
-                    origin=work.source.file,
-                    labels=tuple(
-                        dict.fromkeys(name.removeprefix("the file ").strip("()") for name in names)
-                    ),
-                )
             )
 
 

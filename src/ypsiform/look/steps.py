@@ -1,34 +1,93 @@
-"""What somebody has to do by hand, before and after the import, in the order to do it."""
+"""What somebody has to do by hand, in the order to do it: from before the import to long after."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from urllib.parse import urljoin
 
 from msgspec import Struct
 
-from ..findings import CODES, Finding
+from ..addresses import Hosts
+from ..findings import CODES, SEVERITIES, Finding
+from ..proof import Migration
+
+PHASES = {
+    "before": "Before the import",
+    "after": "After the import",
+    "look": "Then look at the site",
+    "later": "From then on",
+}
+"""When things are done, by the words of the catalogue, in their order."""
+
+Move = tuple[str, str]
+"""Where a file is, and where it has to be."""
 
 
 class Step(Struct):
-    """One thing to do: the code that asks for it, what it is, and why."""
+    """One thing to do: the code that asks for it, what it is, and why.
+
+    `what` names it where `do` says only what to do about it. `numbers` are those of the findings;
+    `files` have to be moved.
+    """
 
     code: str
+    what: str
     do: str
     why: tuple[str, ...]
     numbers: tuple[int, ...]
+    files: Sequence[Move] = ()
 
 
-def steps(findings: Sequence[Finding], when: str) -> list[Step]:
-    """The steps `before` or `after` the import: one for each thing to do, with all its reasons.
+def steps(migration: Migration, changed: int) -> list[tuple[str, list[Step]]]:
+    """For each phase in which there is something to do its steps, with all reasons for each.
 
-    They come in the order of the catalogue, in which what others need stands first.
+    What weighs most comes first; of what weighs alike, what stands first in the catalogue. So many
+    addresses have `changed` that are to lead to the new ones.
     """
-    found: dict[tuple[str, str], Step] = {}
-    for number, finding in enumerate(findings, 1):
-        if CODES[finding.code].step != when:
+    found: dict[str, dict[tuple[str, str], Step]] = {when: {} for when in PHASES}
+    weight: dict[tuple[str, str], int] = {}
+    for number, finding in enumerate(migration.findings, 1):
+        when = CODES[finding.code].step
+        if not when:
             continue
-        step = found.setdefault((finding.code, finding.do), Step(finding.code, finding.do, (), ()))
+        needed = finding.code == "step.requires"
+        do = (finding.before or "") if needed else advice(finding) or finding.do
+        key = finding.code, do
+        what = "" if needed else CODES[finding.code].heading
+        step = found[when].setdefault(key, Step(finding.code, what, do, (), ()))
         step.why = (*step.why, finding.why)
         step.numbers = (*step.numbers, number)
-    order = {code: at for at, code in enumerate(CODES)}
-    return sorted(found.values(), key=lambda step: order[step.code])
+        weight[key] = min(weight.get(key, 9), SEVERITIES.index(finding.severity))
+        if finding.code == "step.file":
+            step.files = _moves(migration, finding.labels)
+    if changed:
+        many = f"all {changed:,} of them" if changed > 1 else "the one that did"
+        do = f"Have {many} lead to the new place: the list of links has both."
+        key = "", do
+        found["after"][key] = Step("", "Addresses of the site that changed", do, (), ())
+        weight[key] = SEVERITIES.index("medium")
+    order = {"": -1} | {code: at for at, code in enumerate(CODES)}
+    return [
+        (when, sorted(some.values(), key=lambda s: (weight[s.code, s.do], order[s.code])))
+        for when, some in found.items()
+        if some
+    ]
+
+
+def advice(finding: Finding) -> str:
+    """What can be done about it, without options of a command; empty where there is only these."""
+    words = finding.do, CODES[finding.code].remedy
+    return next((said for said in words if "--" not in said and "`" not in said), "")
+
+
+def _moves(migration: Migration, addresses: Sequence[str]) -> list[Move]:
+    """Where files of the old site are, and where they have to be: at the same path there."""
+    old, new = migration.source.site.addresses, migration.written.addresses
+    hosts = Hosts(old)
+    moves = []
+    for address in addresses:
+        parts = hosts.read(address)
+        path = parts.path + parts.tail if parts.path else address
+        there = urljoin(new[0], path) if new and new != old else path
+        moves.append((urljoin(old[0], address) if old else address, there))
+    return moves

@@ -5,7 +5,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from ..containers import CONTAINERS, FORMATS, Format
@@ -21,6 +21,7 @@ from .schema import (
     ITEM_FIELDS,
     LOCATION_FORMS,
     MENU_FIELDS,
+    SAYINGS,
     FieldRule,
     FieldRules,
     FoldRule,
@@ -29,6 +30,7 @@ from .schema import (
     MenuRule,
     PlaceRule,
     Profile,
+    Requirement,
 )
 
 CONTENT_FIELDS = ("id", "key", "kind", "title", "path", "state", "audience")
@@ -59,6 +61,16 @@ def faults(profile: Profile) -> Iterator[Fault]:
     yield from _purposes(profile)
     yield from _kinds(profile)
     yield from _limits(profile)
+    yield from _requires(["requires"], profile.requires)
+    for name, theme in profile.themes.items():
+        yield from _requires(["themes", name, "requires"], theme.requires)
+
+
+def _requires(path: Steps, steps: Sequence[str | Requirement]) -> Iterator[Fault]:
+    for at, step in enumerate(steps):
+        for nth, word in enumerate(step.when if isinstance(step, Requirement) else ()):
+            if word not in SAYINGS:
+                yield Fault([*path, at, "when", nth], f"found {word!r}; {near(word, SAYINGS)}")
 
 
 def _containers(profile: Profile) -> Iterator[Fault]:

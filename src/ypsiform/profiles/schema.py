@@ -370,6 +370,21 @@ class PlaceRule(Struct, forbid_unknown_fields=True):
     row: RowRule | None = None
 
 
+SAYINGS = (*TRAIT_NAMES, "panel", "translations")
+"""What an item that is written can say beside its label and target."""
+
+
+class Requirement(Struct, forbid_unknown_fields=True):
+    """Something that must be done by hand before an import.
+
+    `step`: what it is, a sentence. `when`: said only where an item that is written says one of
+    these, of `SAYINGS`; always where it is left out.
+    """
+
+    step: str
+    when: list[str] = []
+
+
 class Theme(Struct, forbid_unknown_fields=True):
     """What one theme offers: its locations, and how panels are encoded for it.
 
@@ -384,7 +399,7 @@ class Theme(Struct, forbid_unknown_fields=True):
     about: str = ""
     kinds: list[KindRule] = []
     limits: Limits | None = None
-    requires: list[str] = []
+    requires: list[str | Requirement] = []
     read_only: str = field(name="read-only", default="")
     no_menus: bool = field(name="no-menus", default=False)
 
@@ -444,7 +459,7 @@ class Profile(Struct, forbid_unknown_fields=True):
     `settings`: what can be chosen for the file that is written.
     `namespaces`: the prefix by which this profile writes each namespace of XML. `files`: for a
     folder or a zip, the files in it by the first name of their paths. `requires`: what must be
-    done at the destination before a file can be imported, a sentence each. `read-only`: why files
+    done at the destination before a file can be imported. `read-only`: why files
     of this platform are read and never written. `panels`: how they are encoded where there are no
     themes.
     """
@@ -466,7 +481,7 @@ class Profile(Struct, forbid_unknown_fields=True):
     settings: dict[str, SettingRule] = {}
     namespaces: dict[str, str] = {}
     files: dict[str, FileRule] = {}
-    requires: list[str] = []
+    requires: list[str | Requirement] = []
     read_only: str = field(name="read-only", default="")
     content: list[ContentRule] = []
     limits: Limits = field(default_factory=Limits)
@@ -516,10 +531,11 @@ class Profile(Struct, forbid_unknown_fields=True):
             return next((name for name, rule in self.themes.items() if not rule.read_only), None)
         return theme
 
-    def requirements(self, theme: str | None) -> list[str]:
+    def requirements(self, theme: str | None) -> list[Requirement]:
         """What must be done by hand before a file can be imported, in its order."""
         found = self.theme(theme)
-        return [*self.requires, *(found.requires if found else ())]
+        steps = [*self.requires, *(found.requires if found else ())]
+        return [Requirement(step) if isinstance(step, str) else step for step in steps]
 
     def holds(self, fact: str) -> bool:
         """Whether items can store a fact, by the name of its field rule."""

@@ -40,15 +40,17 @@ def written(
     facts = migration.audited.facts
     source, made = migration.source.site, migration.written
     seen, led = both.of_migration(migration), links.led(migration)
+    changed = links.redirects(led)
     values = {
         "title": f"{platform(source)} to {platform(made)}",
         "client": line_for_client(migration),
         "after": True,
         "pairs": _paired(seen),
         "links": led,
-        "redirects": links.redirects(led),
-        "first": steps.steps(seen.findings, "before"),
-        "then": steps.steps(seen.findings, "after"),
+        "redirects": changed,
+        "phases": [
+            (steps.PHASES[when], some) for when, some in steps.steps(migration, len(changed))
+        ],
         "facts": facts,
         "parts": _parts(facts),
         "outcomes": outcomes(facts),
@@ -57,7 +59,12 @@ def written(
             f"{share_kept(facts)} of {facts['total']:,} are kept or said in another way. Whatever "
             "is not as it was stands below, each in one place."
         ),
-        "efforts": migration.effort if None not in migration.effort else None,
+        "effort": migration.effort if None not in migration.effort else None,
+        "efforts": [
+            (menu.title or menu.key, was, now)
+            for menu, (was, now) in zip(source.menus, migration.efforts, strict=True)
+            if was is not None
+        ],
         "evidence": evidence(hashes),
     }
     return _page(seen, values)
@@ -77,10 +84,9 @@ def surveyed(read: Surveyed, hashes: Mapping[str, str | None]) -> bytes:
         "pairs": [(place, None) for place in seen.before],
         "links": [],
         "redirects": [],
-        "first": [],
-        "then": [],
+        "phases": [],
         "facts": None,
-        "efforts": None,
+        "effort": None,
         "evidence": evidence(hashes),
     }
     return _page(seen, values)
@@ -230,19 +236,13 @@ def _groups(findings: Sequence[Finding]) -> list[dict[str, Any]]:
             "severity": severity,
             "heading": CODES[code].heading,
             "means": CODES[code].means,
-            "do": some[0][1].do,
-            "advice": _for_clients(some[0][1].do, CODES[code].remedy),
+            "advice": steps.advice(some[0][1]),
             "count": len(some),
             "first": some[:FIRST],
             "all": some,
         }
         for severity, code, some in grouped(findings)
     ]
-
-
-def _for_clients(*advice: str) -> str:
-    """The first advice that names no option of a command; empty where all of them do."""
-    return next((words for words in advice if "--" not in words and "`" not in words), "")
 
 
 def _back(seen: Both) -> dict[int, list[tuple[str, str]]]:
@@ -298,6 +298,7 @@ def _parts(facts: Mapping[str, int]) -> list[dict[str, Any]]:
     total, x, found = max(facts["total"], 1), 0.0, []
     for name in OUTCOMES:
         width = 1000 * facts[name] / total
-        found.append({"name": name, "x": f"{x:.2f}", "width": f"{width:.2f}"})
+        part = {"name": name, "count": facts[name], "x": f"{x:.2f}", "width": f"{width:.2f}"}
+        found.append(part)
         x += width
     return found

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from ..addresses import Hosts
 from ..containers import json
-from ..effort import efforts, mean, reached
+from ..effort import by_menu, efforts, mean, reached
 from ..findings import Finding
 from ..fit.best import Branch
 from ..model import Item, path_to
@@ -39,7 +39,11 @@ def _finding(found: Finding) -> dict[str, Any]:
     }
 
 
-def _menus(surveyed: Surveyed, written_as: dict[str, list[str]]) -> list[dict[str, Any]]:
+def _menus(
+    surveyed: Surveyed,
+    written_as: dict[str, list[str]],
+    efforts: Sequence[tuple[float | None, float | None]],
+) -> list[dict[str, Any]]:
     site, rows = surveyed.site, surveyed.rows
     placements = site.placements()
     found = []
@@ -53,9 +57,14 @@ def _menus(surveyed: Surveyed, written_as: dict[str, list[str]]) -> list[dict[st
                 "items": sum(isinstance(rows.things[row], Item) for row in span),
                 "depth": max((rows.depth[row] for row in span), default=0),
                 "written_as": written_as.get(menu.id, []),
+                "effort": _change(efforts[index]),
             }
         )
     return found
+
+
+def _change(pair: tuple[Any, Any]) -> dict[str, Any]:
+    return dict(zip(("before", "after"), pair, strict=True))
 
 
 def _source(surveyed: Surveyed) -> dict[str, Any]:
@@ -72,18 +81,18 @@ def of_survey(surveyed: Surveyed, hashes: Mapping[str, str | None]) -> dict[str,
     """The report of a survey: without destination, outcomes and audit."""
     site, rows = surveyed.site, surveyed.rows
     pages = reached(rows, surveyed.seen, Hosts(site.addresses))
-    ways = efforts(site, rows)
+    ways = by_menu(efforts(site, rows), rows, pages, len(site.menus))
     return {
         "report": VERSION,
         "ypsiform": __version__,
         "source": _source(surveyed),
         "hashes": dict(hashes),
         "record": None,
-        "menus": _menus(surveyed, {}),
+        "menus": _menus(surveyed, {}, [(mean(some), None) for some in ways]),
         "facts": {"total": count_facts(surveyed)},
         "reachable": {"before": len(pages), "after": None},
         "effort": {
-            "before": mean([ways[row] for found in pages.values() for row, _ in found]),
+            "before": mean([way for some in ways for way in some]),
             "after": None,
         },
         "branches": [],
@@ -134,10 +143,10 @@ def of_migration(
         },
         "hashes": dict(hashes),
         "record": record,
-        "menus": _menus(source, migration.written_as),
+        "menus": _menus(source, migration.written_as, migration.efforts),
         "facts": migration.audited.facts,
-        "reachable": dict(zip(("before", "after"), migration.reachable, strict=True)),
-        "effort": dict(zip(("before", "after"), migration.effort, strict=True)),
+        "reachable": _change(migration.reachable),
+        "effort": _change(migration.effort),
         "branches": [_branch(migration, branch) for branch in fitted.branches],
         "matches": [
             {"from": source[1], "to": there[1], "kind": there[0], "by": by}

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 
 from ..findings import CODES
 from ..look import links
-from ..look.steps import steps
+from ..look.steps import PHASES, steps
 from ..proof import Migration
 from .summary import evidence, grouped, line_for_client, outcomes, platform
 
@@ -27,15 +27,18 @@ def _lines(migration: Migration, hashes: Mapping[str, str | None]) -> Iterator[s
     yield ""
     yield line_for_client(migration)
     yield ""
-    for when, heading in (("before", "Before the import"), ("after", "After the import")):
-        todo = steps(migration.findings, when)
-        if todo:
-            yield f"## {heading}"
-            yield ""
-            for step in todo:
-                yield f"- [ ] {_plain(step.do)}"
+    changed = links.redirects(links.led(migration))
+    for when, todo in steps(migration, len(changed)):
+        yield f"## {PHASES[when]}"
+        yield ""
+        for step in todo:
+            what = f"**{_plain(step.what)}**: " if step.what else ""
+            yield f"- [ ] {what}{_plain(step.do)}"
+            if step.files:
+                yield from (f"  - {_plain(old)} → {_plain(new)}" for old, new in step.files)
+            elif step.what:
                 yield from (f"  - {_plain(why)}" for why in step.why)
-            yield ""
+        yield ""
     last = ""
     for severity, code, some in grouped(migration.findings):
         if severity != last:
@@ -48,7 +51,6 @@ def _lines(migration: Migration, hashes: Mapping[str, str | None]) -> Iterator[s
         yield ""
         yield _plain(some[0][1].do)
         yield ""
-    changed = links.redirects(links.led(migration))
     if changed:
         yield "## Addresses that changed"
         yield ""

@@ -23,7 +23,7 @@ from ..model import (
     Widget,
 )
 from ..profiles.records import plain
-from ..profiles.schema import LIMIT_CODES, Limits, PlaceRule, Profile, Theme
+from ..profiles.schema import LIMIT_CODES, Limits, PlaceRule, Profile, Requirement, Theme
 from .terminal import Style, headline, number, wrapped
 
 TRAITS = {
@@ -169,9 +169,13 @@ def _kind(kind: str) -> str:
     return special.get(kind) or WORDS.get(kind, kind)
 
 
-def _requires(steps: list[str], width: int) -> Iterator[str]:
+def _requires(steps: list[str | Requirement], width: int) -> Iterator[str]:
     for step in steps:
-        yield from _row("First", f"{step}  (step.requires)", width)
+        words = step if isinstance(step, str) else step.step
+        when = () if isinstance(step, str) else step.when
+        if when:
+            words += f" Where items say: {', '.join(TRAITS.get(n, n) for n in when)}."
+        yield from _row("First", f"{words}  (step.requires)", width)
 
 
 def _limits(limits: Limits | None, indent: str, none: str = "") -> Iterator[str]:

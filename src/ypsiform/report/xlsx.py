@@ -11,11 +11,12 @@ import zipfile
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import datetime
 from io import BytesIO
+from itertools import islice
 from typing import Any
 
 from ..look import both, links
 from ..look.shown import Line, Place
-from ..look.steps import steps
+from ..look.steps import PHASES, Step, steps
 from ..proof import Migration
 from .summary import evidence, line_for_client
 from .table import COLUMNS, rows_of
@@ -26,6 +27,21 @@ DAY = datetime(2000, 1, 1)
 _UNHELD = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 _LONGEST = 32_000
 """Characters that a cell can hold, with room for what escapes take."""
+
+_ROWS = 1_000_000
+"""Rows that a sheet can hold, roundly."""
+
+_SEEN = ("location", "level", "label", "leads to", "kind", "changed")
+
+SHEETS = {
+    "summary": ("what", "value"),
+    "findings": COLUMNS,
+    "links": ("label", "old", "new", "how", "count"),
+    "menus before": _SEEN,
+    "menus after": _SEEN,
+    "steps": ("when", "what", "what to do", "why", "from", "to"),
+}
+"""The sheets, each with its columns."""
 
 Row = Sequence[str | int]
 
@@ -40,33 +56,37 @@ def written(
     book = Workbook(write_only=True)
     book.properties.created = book.properties.modified = DAY
     book.properties.creator = "Ypsiform"
-    facts = migration.audited.facts.items()
-    _sheet(
-        book,
-        "summary",
-        ("what", "value"),
-        [("in short", line_for_client(migration)), *facts, *evidence(hashes)],
-    )
-    _sheet(book, "findings", COLUMNS, rows_of(migration))
-    led = [(one.label, one.old, one.new, one.how, one.count) for one in links.led(migration)]
-    _sheet(book, "links", ("label", "old", "new", "how", "count"), led)
-    for name, places in (("menus before", seen.before), ("menus after", seen.after)):
-        _sheet(
-            book,
-            name,
-            ("location", "level", "label", "leads to", "kind", "changed"),
-            _menus(places),
-        )
-    todo = [
-        (when, step.do, why)
-        for when in ("before", "after")
-        for step in steps(migration.findings, when)
-        for why in step.why
-    ]
-    _sheet(book, "steps", ("when", "what to do", "why"), todo)
+    followed = links.led(migration)
+    changed = len(links.redirects(followed))
+    rows: dict[str, Iterable[Row]] = {
+        "summary": [
+            ("in short", line_for_client(migration)),
+            *migration.audited.facts.items(),
+            *evidence(hashes),
+        ],
+        "findings": rows_of(migration),
+        "links": [(one.label, one.old, one.new, one.how, one.count) for one in followed],
+        "menus before": _menus(seen.before),
+        "menus after": _menus(seen.after),
+        "steps": [
+            (PHASES[when], step.what, step.do, why, old, new)
+            for when, some in steps(migration, changed)
+            for step in some
+            for why, old, new in _reasons(step)
+        ],
+    }
+    for name, head in SHEETS.items():
+        _sheet(book, name, head, rows[name])
     made = BytesIO()
     book.save(made)
     return _same_days(made.getvalue())
+
+
+def _reasons(step: Step) -> list[tuple[str, str, str]]:
+    """Why something is to be done, once for each reason; of files where they are and belong."""
+    if step.files:
+        return [(step.why[0], old, new) for old, new in step.files]
+    return [(why, "", "") for why in step.why or ("",)]
 
 
 def _sheet(book: Any, name: str, head: Sequence[str], rows: Iterable[Row]) -> None:
@@ -75,7 +95,7 @@ def _sheet(book: Any, name: str, head: Sequence[str], rows: Iterable[Row]) -> No
     from openpyxl.styles import Alignment, Font
     from openpyxl.utils import get_column_letter
 
-    cells = [[_cell(value) for value in row] for row in rows]
+    cells = [[_cell(value) for value in row] for row in islice(rows, _ROWS)]
     sheet = book.create_sheet(name)
     sheet.freeze_panes = "A2"
     widths = [len(title) for title in head]
