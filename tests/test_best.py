@@ -435,6 +435,7 @@ def test_the_terminal_says_what_each_choice_costs(run: Run, tmp_path: Path) -> N
     done = run(
         *("convert", "old.csv", "--from", "tilewick/lintel", "--to", "tilewick/gable"),
         *("-o", "new.csv"),
+        COLUMNS="100",
     )
     assert "Sailings › North  lift -0.10  else menu -1.90, gather -0.10, drop +40.00" in done.stdout
     assert "In all 0.50 steps fewer; at best 3.00 steps fewer (--depth auto)" in done.stdout

@@ -86,11 +86,11 @@ def test_generated_sites_there_and_back(data: bytes) -> None:
 
 def test_a_document_on_the_command_line(run: Run, tmp_path: Path) -> None:
     (tmp_path / "old.xml").write_bytes(DEMO)
-    done = run("convert", "old.xml", "--to", "ypsiform", "-o", "doc.json")
+    done = run("convert", "old.xml", "--to", "ypsiform", "-o", "doc.json", "-v")
     assert done.returncode == 0 and "520 in all: 520 kept" in done.stdout
     done = run("survey", "doc.json")
     assert "doc.json is a document of a site of quillmoor" in done.stderr
-    done = run("convert", "doc.json", "--to", "quillmoor", "-o", "again.xml", "--made-up")
+    done = run("convert", "doc.json", "--to", "quillmoor", "-o", "again.xml", "--made-up", "-v")
     assert done.returncode == 0 and "520 in all: 520 kept" in done.stdout
     refused = run("convert", "old.xml", "--to", "ypsiform", "--into", "doc.json", "-o", "x")
     assert refused.returncode == 1 and "a document is written whole" in refused.stderr

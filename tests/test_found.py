@@ -90,7 +90,7 @@ def test_short_rows_of_the_table_of_links(run: Run, tmp_path: Path) -> None:
     assert run("draft", "old.xml", "--to", "stallmere", "-o", "plan").returncode == 0
     links = tmp_path / "plan/links.csv"
     links.write_text("match,old id,kind\nnone,10\nnone\n,,\nnone,999,page\n", "utf-8")
-    done = run("convert", "--plan", "plan")
+    done = run("convert", "--plan", "plan", "-v")
     assert done.returncode == 0 and "the content '10'" in done.stdout, done.stderr
 
 

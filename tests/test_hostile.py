@@ -194,9 +194,9 @@ def test_cells_that_are_formulas_are_words_and_said(run: Run, tmp_path: Path) ->
     done = run("survey", "t.csv")
     assert done.returncode == 0 and "label.formula" in done.stdout
     assert "=HYPERLINK" in done.stdout
-    done = run("convert", "t.csv", "--to", "stallmere", "-o", "out.json")
+    done = run("convert", "t.csv", "--to", "stallmere", "-o", "out.json", "-v")
     assert done.returncode == 0 and "label.formula" in done.stdout
-    done = run("convert", "out.json", "--to", "tilewick", "-o", "out.csv")
+    done = run("convert", "out.json", "--to", "tilewick", "-o", "out.csv", "-v")
     assert "label.formula" in done.stdout
     assert (tmp_path / "out.csv").read_bytes().count(b'"=HYPERLINK(""//bad.example"")"') == 1
 
@@ -299,7 +299,8 @@ def test_defaults_and_columns_of_the_destinations_own_table(run: Run, tmp_path: 
             base.execute(f"CREATE TABLE nav_node ({columns}, {more})")
             base.execute("CREATE TABLE route (name TEXT, pattern TEXT)")
             base.commit()
-        done = run("convert", "old.xml", "--to", "rowanbase", "--into", f"{name}.db", "-o", name)
+        asked = ("convert", "old.xml", "--to", "rowanbase", "--into", f"{name}.db", "-o", name)
+        done = run(*asked, "-v")
         assert done.returncode == code, (name, done.stderr)
         assert words in done.stdout + done.stderr, (name, done.stderr)
         assert (tmp_path / name).exists() == (code == 0)

@@ -134,7 +134,7 @@ def test_a_config_written_by_hand_is_read_as_hugo_shows_it(tmp_path: Path) -> No
 
 def test_a_config_written_by_hand_is_converted(run: Run, tmp_path: Path) -> None:
     (tmp_path / "hugo.toml").write_bytes(SAMPLE.read_bytes())
-    done = run("convert", "hugo.toml", "--to", "opml", "-o", "out.opml")
+    done = run("convert", "hugo.toml", "--to", "opml", "-o", "out.opml", "-v")
     assert done.returncode == 0, done.stderr
     assert "hugo.toml is an export of hugo." in done.stderr
     for words in ("colour", "params", "/sailings/east/", "markup"):

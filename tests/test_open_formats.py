@@ -90,7 +90,7 @@ def test_an_outline_that_knows_no_menus(run: Run, tmp_path: Any) -> None:
     assert addresses == ["/north", "/news", "/off"] and menu.items[1].hidden
     assert {extra.path for extra in menu.items[0].children[1].extras} == {"@xmlUrl"}
     assert run("profile", "check", "opml", "list.opml").returncode == 0
-    done = run("convert", "list.opml", "--to", "stallmere", "-o", "out.json")
+    done = run("convert", "list.opml", "--to", "stallmere", "-o", "out.json", "-v")
     assert done.returncode == 0 and "My reading" in done.stdout
 
 
@@ -134,7 +134,7 @@ def test_a_sitemap_as_a_tree_and_as_an_inventory(run: Run, tmp_path: Any) -> Non
     assert flat.menus == [] and len(flat.contents) == 6
     refused = run("convert", "map.xml", "--to", "sitemap/tree", "-o", "x.xml")
     assert refused.returncode == 1 and "read and never written" in refused.stderr
-    done = run("convert", "map.xml", "--to", "csv", "-o", "map.csv")
+    done = run("convert", "map.xml", "--to", "csv", "-o", "map.csv", "-v")
     assert "menu.rule-frozen" in done.stdout
     assert (tmp_path / "map.csv").read_text("utf-8").splitlines()[1:4] == [
         "pages,1,Islands,",

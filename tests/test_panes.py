@@ -237,7 +237,8 @@ def test_a_widget_is_no_block_of_another_platform_and_a_menu_goes_on_as_its_link
     sample: Run,
     tmp_path: Path,
 ) -> None:
-    done = sample("convert", "in.json", "--from", "p.toml", "--to", "fanlight", "-o", "o.json")
+    asked = ("convert", "in.json", "--from", "p.toml", "--to", "fanlight", "-o", "o.json")
+    done = sample(*asked, "-v")
     assert done.returncode == 0, done.stderr
     assert "the widget tides (port Haldrun, unit m)" in " ".join(done.stdout.split())
     text = (tmp_path / "o.json").read_text()
@@ -290,7 +291,8 @@ def test_a_class_word_says_what_kind_of_item_one_is(run: Run, tmp_path: Path) ->
         {"line"},
         {"tall"},
     ]
-    away = run("convert", "in.json", "--from", "p.toml", "--to", "quillmoor", "-o", "q.xml")
+    asked = ("convert", "in.json", "--from", "p.toml", "--to", "quillmoor", "-o", "q.xml")
+    away = run(*asked, "-v")
     assert away.returncode == 0, away.stderr
     text = (tmp_path / "q.xml").read_text()
     assert "<rule/>" in text and 'fixed="search"' in text and "as-box" not in text

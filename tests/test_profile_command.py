@@ -93,6 +93,7 @@ TABLES = {
     "### `[limits]`": schema.Limits,
     "### Legal keys": schema.KeyRule,
     "### `[themes.NAME]`": schema.Theme,
+    "### What is required": schema.Requirement,
     "### Places": schema.PlaceRule,
     "### A row": schema.RowRule,
     "### Blocks": BlockRule,

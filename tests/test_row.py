@@ -68,5 +68,5 @@ def test_another_font(run: Run, tmp_path: Path) -> None:
     (tmp_path / "a.ttf").write_bytes(b"no font")
     done = run(*common, "--font", "a.ttf")
     assert done.returncode == 1 and "a.ttf: this is no font that can be read" in done.stderr
-    done = run(*common)
+    done = run(*common, "-v")
     assert "pixels wide at “Header”, and 1080 fit on one row" in " ".join(done.stdout.split())

@@ -373,7 +373,8 @@ def test_a_folder_becomes_a_folder_or_a_zip(run: Run, tmp_path: Path) -> None:
     assert (tmp_path / "out/notes.txt").read_bytes() == b"Kept as it is.\n"
     again = run(*base, "out/")
     assert again.returncode == 1 and "exists already" in again.stderr
-    there = run("convert", "out.zip", "--from", "parted.toml", "--to", "quillmoor", "-o", "q.xml")
+    asked = ("convert", "out.zip", "--from", "parted.toml", "--to", "quillmoor", "-o", "q.xml")
+    there = run(*asked, "-v")
     assert there.returncode == 0, there.stderr
     assert "other files" in there.stdout and "notes.txt" in there.stdout
     assert run("survey", "site", "--from", "parted.toml").returncode == 0
@@ -458,7 +459,8 @@ def test_scripts_are_not_passed_on(run: Run, tmp_path: Path) -> None:
         "<form><button formaction=' javascript:x()'>Go</button></form></body></html>",
         "utf-8",
     )
-    done = run("convert", "page.html", "--from", "lists.toml", "--to", "lists.toml", "-o", "out")
+    asked = ("convert", "page.html", "--from", "lists.toml", "--to", "lists.toml", "-o", "out")
+    done = run(*asked, "-v")
     assert done.returncode == 0, done.stderr
     made = (tmp_path / "out").read_text("utf-8")
     for word in ("script", "onclick", "onload", "iframe", "formaction"):

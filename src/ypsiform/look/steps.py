@@ -33,8 +33,8 @@ class Step(Struct):
     code: str
     what: str
     do: str
-    why: tuple[str, ...]
-    numbers: tuple[int, ...]
+    why: list[str]
+    numbers: list[int]
     files: Sequence[Move] = ()
 
 
@@ -54,9 +54,9 @@ def steps(migration: Migration, changed: int) -> list[tuple[str, list[Step]]]:
         do = (finding.before or "") if needed else advice(finding) or finding.do
         key = finding.code, do
         what = "" if needed else CODES[finding.code].heading
-        step = found[when].setdefault(key, Step(finding.code, what, do, (), ()))
-        step.why = (*step.why, finding.why)
-        step.numbers = (*step.numbers, number)
+        step = found[when].setdefault(key, Step(finding.code, what, do, [], []))
+        step.why.append(finding.why)
+        step.numbers.append(number)
         weight[key] = min(weight.get(key, 9), SEVERITIES.index(finding.severity))
         if finding.code == "step.file":
             step.files = _moves(migration, finding.labels)
@@ -64,7 +64,7 @@ def steps(migration: Migration, changed: int) -> list[tuple[str, list[Step]]]:
         many = f"all {changed:,} of them" if changed > 1 else "the one that did"
         do = f"Have {many} lead to the new place: the list of links has both."
         key = "", do
-        found["after"][key] = Step("", "Addresses of the site that changed", do, (), ())
+        found["after"][key] = Step("", "Addresses of the site that changed", do, [], [])
         weight[key] = SEVERITIES.index("medium")
     order = {"": -1} | {code: at for at, code in enumerate(CODES)}
     return [

@@ -13,6 +13,7 @@ from typing import Any
 
 from ..effort import leads
 from ..findings import CODES, SEVERITIES, Finding, Severity
+from ..fit.best import Branch
 from ..fit.blocks import said
 from ..fit.kinds import WORDS
 from ..model import (
@@ -313,6 +314,9 @@ def _menu_lines(migration: Migration, width: int, style: Style) -> Iterator[list
         ]
 
 
+LEAST_OF_A_NAME = 16
+"""Characters of the name of a branch without which it has a line of its own."""
+
 MOST_BRANCHES = 6
 """Branches that are shown one by one where not everything is."""
 
@@ -332,12 +336,11 @@ def branch_lines(
         yield from (style(line, "dim") for line in wrapped(head, width, "  "))
     shown = branches if everything else capped(branches, MOST_BRANCHES)
     names = [safe(" › ".join(path_to(rows, branch.row))) for branch in shown]
-    longest = min(max(map(len, names)), max(width - 48, 20))
-    for name, branch in zip(names, shown, strict=True):
-        others = [f"{n} {_plus(cost)}" for n, cost in branch.costs.items() if n != branch.choice]
-        taken = f"{branch.choice} {_plus(branch.costs[branch.choice])}"
-        other = f"  else {', '.join(others)}" if others else ""
-        if longest + len(taken) + len(other) + 4 <= width:
+    choices = [_choice(branch) for branch in shown]
+    tail = max(len(taken) + len(other) for taken, other in choices) + 4
+    longest = min(max(map(len, names)), max(width - tail, 0))
+    for name, (taken, other) in zip(names, choices, strict=True):
+        if longest >= LEAST_OF_A_NAME:
             short = name if len(name) <= longest else name[: longest - 1] + "…"
             yield f"  {short.ljust(longest)}  {taken}{style(other, 'dim') if other else ''}"
             continue
@@ -354,6 +357,13 @@ def branch_lines(
             "  ",
         )
     yield ""
+
+
+def _choice(branch: Branch) -> tuple[str, str]:
+    """What was chosen for a branch and what it costs, and the same of the other choices."""
+    others = [f"{n} {_plus(cost)}" for n, cost in branch.costs.items() if n != branch.choice]
+    taken = f"{branch.choice} {_plus(branch.costs[branch.choice])}"
+    return taken, f"  else {', '.join(others)}" if others else ""
 
 
 def _plus(cost: float) -> str:
