@@ -18,6 +18,7 @@ from playwright.sync_api import Browser, Locator, Page, sync_playwright
 from tests.conftest import link, quillmoor
 from ypsiform.browser import installed
 from ypsiform.demo import DATA
+from ypsiform.look import both
 from ypsiform.migrate import convert
 from ypsiform.reading import all_findings, read
 from ypsiform.report import html
@@ -75,10 +76,13 @@ def made(name: str) -> bytes:
     if name == "hostile":
         done = convert(hostile(), "bad.xml", "stallmere/plain")
     else:
-        file, to, into = PAGES[name]
+        file, to, into = PAGES["demo" if name == "merged" else name]
         there = ((DATA / into).read_bytes(), into) if into is not None else None
         done = convert((DATA / file).read_bytes(), file, to, into=there)
-    return html.written(done, "out.json", {"source": "0" * 64, "output": "1" * 64}, None)
+    with pytest.MonkeyPatch.context() as patch:
+        if name == "merged":
+            patch.setattr(both, "MANY", 10)  # as of a great many items: one tree for both sides
+        return html.written(done, "out.json", {"source": "0" * 64, "output": "1" * 64}, None)
 
 
 class Opened:
@@ -227,6 +231,18 @@ def test_links_and_findings_are_filtered_and_folded(opened: Any) -> None:
     assert page.locator(".frame details[open]").count() == 0
 
 
+def test_of_many_items_a_number_leads_into_what_is_folded_and_back(opened: Any) -> None:
+    page = opened("merged").page
+    page.locator(".frame summary").first.click()
+    number = page.locator(".frame li a:visible").first
+    finding = page.locator(number.get_attribute("href"))
+    number.click()
+    assert finding.is_visible()
+    page.get_by_role("button", name="Close all").click()
+    finding.locator(".back").first.click()
+    assert page.locator(page.evaluate("location.hash")).is_visible()
+
+
 def test_print_shows_what_is_folded(opened: Any) -> None:
     there = opened("demo")
     there.page.emulate_media(media="print")
@@ -256,7 +272,7 @@ STATES = ("as it opens", "all open", "handset")
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
-@pytest.mark.parametrize("name", [*PAGES, "survey", "hostile"])
+@pytest.mark.parametrize("name", [*PAGES, "survey", "merged", "hostile"])
 def test_nobody_is_shut_out(opened: Any, name: str, scheme: str) -> None:
     """Axe-core finds nothing in any state, in light and dark, on wide screens and narrow ones."""
     for wide in (1280, 390):
@@ -288,7 +304,7 @@ def test_a_hostile_site_runs_nothing_and_asks_for_nothing(opened: Any) -> None:
         assert not page.locator("script").nth(1).count()
 
 
-@pytest.mark.parametrize("name", [*PAGES, "survey"])
+@pytest.mark.parametrize("name", [*PAGES, "survey", "merged"])
 @pytest.mark.parametrize("wide", [1280, 820, 390])
 def test_no_page_is_wider_than_its_screen(opened: Any, name: str, wide: int) -> None:
     there = opened(name, viewport={"width": wide, "height": 800})

@@ -25,6 +25,7 @@ from tests.test_judge import DEMO, SIMULATED
 from ypsiform import migrate
 from ypsiform.demo import DATA
 from ypsiform.errors import YpsiformError
+from ypsiform.fit import Options
 from ypsiform.look import both
 from ypsiform.look.shown import Line, Place
 from ypsiform.look.steps import PHASES, Step, steps
@@ -32,7 +33,7 @@ from ypsiform.migrate import convert
 from ypsiform.profiles.load import parsed
 from ypsiform.proof import Migration
 from ypsiform.report import FORMS
-from ypsiform.report.html import written
+from ypsiform.report.html import _all, written
 from ypsiform.report.table import COLUMNS
 from ypsiform.report.xlsx import SHEETS
 from ypsiform.standins.sites.shown import Visitor
@@ -323,3 +324,63 @@ def test_every_form_has_its_columns_in_the_documentation() -> None:
     assert {*SHEETS} <= said and {name for head in SHEETS.values() for name in head} <= said
     assert {*PHASES} <= said and {"old", "new"} <= said
     assert {*FORMS} <= {f".{one.rpartition('.')[2]}" for one in said if "." in one}
+
+
+# A great many items
+
+
+def table_of_many(count: int) -> bytes:
+    """A bar of so many items on two levels, of which every second one has a description."""
+    rows = (
+        f"header,{1 + (n % 5 > 0)},L{n},/p/{n},{'say' if n % 2 else ''}\n" for n in range(count)
+    )
+    return f"menu,level,label,address,description\n{''.join(rows)}".encode()
+
+
+def test_of_a_great_many_items_one_tree_stands_for_both_sides() -> None:
+    there = b'<nav id="header"><a href="/own">Their own</a></nav>'
+    data = table_of_many(both.MANY + 200)
+    done = convert(
+        data, "t.csv", "html", into=(there, "there.html"), options=Options(clash="merge")
+    )
+    assert both.of_migration(done).merged
+    text = written(done, "o", {}, None).decode()
+    page = tree_of(text)
+    frame = page.xpath("//*[contains(@class, 'frame')]")[0]
+    said = [" ".join(one.text.split()) for one in frame.iter("li") if (one.text or "").strip()]
+    labels = [words.split(" · ")[0] for words in said]
+    assert labels == [f"L{n}" for n in range(both.MANY + 200)]
+    ids = {*page.xpath("//@id")}
+    hrefs = page.xpath("//a/@href")
+    assert all(href[1:] in ids for href in hrefs)
+    lost = [n for n, one in enumerate(done.findings, 1) if one.code == "trait.description"]
+    assert len(lost) == (both.MANY + 200) // 2
+    shown = {href for href in hrefs if href.startswith("#finding-")}
+    assert {f"#finding-{number}" for number in lost} <= shown
+    backs = {href for href in hrefs if href.startswith("#before-")}
+    assert len(backs) == len(lost)
+    # A sentence stands once for its group, and what each is about stands at each.
+    assert text.count("lost its description") == 1 + 6  # the account, by hand
+    assert all(f'id="finding-{number}"' in text for number in lost)
+
+
+def test_a_page_of_few_items_and_one_of_many_tell_the_same_changes() -> None:
+    counts = []
+    for limit in (both.MANY, 10):
+        with pytest.MonkeyPatch.context() as patch:
+            patch.setattr(both, "MANY", limit)
+            old, new = ((DATA / name).read_bytes() for name in ("old.xml", "new.json"))
+            done = convert(old, "old.xml", "stallmere/plain", into=(new, "new.json"))
+            seen = both.of_migration(done)
+            assert seen.merged is (limit == 10)
+            after = {line.row: line for place in seen.after for line in _all(place.lines)}
+            told = {}
+            for line in (one for place in seen.before for one in _all(place.lines)):
+                there = done.audited.there[line.row]
+                own = after[there].changes if there in after and not seen.merged else ()
+                told[line.row] = {*line.changes, *own} - {"newly shown"}
+            counts.append(told)
+            if seen.merged:
+                only = [line.label for line in after.values()]
+                assert "Summer timetable" not in only
+    assert counts[0] == counts[1]

@@ -5,9 +5,10 @@ A change is told beside the item that it is about, with the numbers of the findi
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Container
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from ..addresses import Hosts
 from ..findings import Finding
@@ -15,11 +16,14 @@ from ..model import EVERYONE, Item, Piece, Rows, Site, Target
 from ..proof import Migration
 from ..reading import Surveyed
 from ..visibility import Seen
-from .shown import Changed, Place, shown_at
+from .shown import Changed, Line, Place, shown_at
 
 GUEST = "guests"
 """What visitors who have not signed in are called; everyone else belongs to a group."""
 
+
+MANY = 5000
+"""Items, beyond which one tree stands for both sides."""
 
 FEW = 12
 """A finding about more items than these is told once, and not beside each of them."""
@@ -32,8 +36,10 @@ Pair = tuple[str, str]
 class Both(Struct):
     """The places of both sides, and who may look at them.
 
-    `findings` are in the order of their numbers, from 1. `people`: the groups that something is
-    for, guests first; `languages`: those of labels, the site's own first.
+    `merged`: there are so many items that `before` says of each what becomes of it, and `after` has
+    only what the other side has not. `findings` are in the order of their numbers, from 1.
+    `people`: the groups that something is for, guests first; `languages`: those of labels, the
+    site's own first.
     """
 
     before: list[Place]
@@ -41,6 +47,7 @@ class Both(Struct):
     findings: list[Finding]
     people: list[str]
     languages: list[str]
+    merged: bool = False
 
 
 def of_survey(surveyed: Surveyed) -> Both:
@@ -58,6 +65,7 @@ def of_migration(migration: Migration) -> Both:
     there, rows, after_seen = audited.there, migration.rows, audited.after_seen
     came = {at: row for row, at in enumerate(there) if at >= 0}
     sides = _Side(source.site, source.rows), _Side(migration.written, rows)
+    merged = max(len(source.rows), len(rows)) > MANY
     # A link of a block that stands as an item now is no new one.
     inner = {at: row for (row, _), (at, _) in audited.links.items()}
     by = {old: new for old, new, _ in migration.fitted.matches}
@@ -71,7 +79,9 @@ def of_migration(migration: Migration) -> Both:
         at = there[row]
         if at < 0:
             return Changed(("gone",), numbers.get(row, ()))
-        words = () if after_seen[at] else ("no longer shown",)
+        words: tuple[str, ...] = ("no longer shown",)
+        if after_seen[at]:
+            words = _differences(sides, row, at, came, matched) if merged else ()
         return Changed(words, numbers.get(row, ()))
 
     def made(at: int) -> Changed:
@@ -86,7 +96,24 @@ def of_migration(migration: Migration) -> Both:
     before = shown_at(source.site, source.rows, source.seen, source.profile, lost)
     after = shown_at(migration.written, rows, after_seen, migration.profile, made)
     people = _people([source.seen, after_seen], [before, after])
-    return Both(before, after, migration.findings, people, _tongues(source.site))
+    if merged:
+        known = {at for row, at in enumerate(there) if at >= 0 and source.seen[row]}
+        after = [replace(p, lines=lines) for p in after if (lines := _only(p.lines, known))]
+    return Both(before, after, migration.findings, people, _tongues(source.site), merged)
+
+
+def _only(lines: list[Line], known: Container[int]) -> list[Line]:
+    """The lines whose rows are not known, with those above them."""
+    found = []
+    for line in lines:
+        below, panel = _only(line.below, known), line.panel
+        if panel is not None:
+            stacks = [replace(one, lines=_only(one.lines, known)) for one in panel.stacks]
+            stacks = [stack for stack in stacks if stack.lines]
+            panel = replace(panel, stacks=stacks) if stacks else None
+        if line.row not in known or below or panel is not None:
+            found.append(replace(line, below=below, panel=panel))
+    return found
 
 
 class _Side:

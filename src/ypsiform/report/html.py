@@ -15,12 +15,14 @@ from typing import Any
 from ..findings import CODES, OUTCOMES, Finding
 from ..look import both, links, steps
 from ..look.both import GUEST, Both
-from ..look.shown import Line, Opened, Place, Stack
+from ..look.shown import Line, Place
 from ..model import EVERYONE, admits
 from ..profiles.schema import RowRule
 from ..proof import Migration
 from ..reading import Surveyed, count_facts
 from ..version import __version__
+from ..visibility import Seen
+from .drawn import MOST_ROWS, Drawn, table_of, told
 from .summary import evidence, grouped, line_for_client, outcomes, platform, share_kept
 
 SCREENS = {"desktop": "desktop", "tablet": "desktop", "handset": "handset"}
@@ -103,21 +105,22 @@ def _page(seen: Both, values: dict[str, Any]) -> bytes:
     script = (_HERE / "page.js").read_text("utf-8")
     template = environment.from_string((_HERE / "page.html").read_text("utf-8"))
     groups = _groups(seen.findings)
+    language = next(iter(seen.languages), "en")
     text = template.render(
         **values,
         decide=[group for group in groups if group["severity"] in ("high", "medium")],
         groups=groups,
         devices=list(SCREENS),
         people=["a guest" if word == GUEST else word for word in seen.people],
-        languages=seen.languages,
-        language=next(iter(seen.languages), "en"),
+        languages=[] if seen.merged else seen.languages,
         places=_back(seen),
-        who=rules.who,
+        drawn=Drawn(rules.who, language, several=len(seen.languages) > 1, dense=seen.merged),
+        table_of=table_of,
+        told=told,
+        fold=MOST_ROWS,
+        merged=seen.merged,
         whose=rules.whose,
         bar=rules.bar,
-        span=_span,
-        once=_once(),
-        how=_how,
         kind=_kind,
         style=Markup(style),
         style_hash=_digest(style),
@@ -126,18 +129,6 @@ def _page(seen: Both, values: dict[str, Any]) -> bytes:
         version=__version__,
     )
     return text.encode("utf-8", "replace")
-
-
-def _once() -> Any:
-    """Whether a row of a side is shown for the first time: a menu may stand at several places."""
-    met: set[tuple[str, int]] = set()
-
-    def once(side: str, row: int) -> bool:
-        known = (side, row) in met
-        met.add((side, row))
-        return not known
-
-    return once
 
 
 def _strict() -> Any:
@@ -156,7 +147,9 @@ class _Rules:
 
     def __init__(self, seen: Both, places: Sequence[Place]) -> None:
         self.people, self.languages = seen.people, seen.languages
+        self.known: dict[Seen, str] = {}
         self.rows: list[RowRule] = []
+        self.merged = seen.merged
         for place in places:
             if place.row is not None and place.row not in self.rows:
                 self.rows.append(place.row)
@@ -182,9 +175,12 @@ class _Rules:
             found.append(f"{here} :has(> {said}) > {said} {{ display: inline !important; }}")
         return "\n".join(found)
 
-    def who(self, line: Line) -> Any:
+    def who(self, line: Line) -> str:
         """The class of a line by which it is not there for some."""
-        return self._classes(line.who)
+        known = self.known.get(line.who)
+        if known is None:
+            known = self.known[line.who] = str(self._classes(line.who))
+        return known
 
     def whose(self, place: Place, *classes: str) -> Any:
         """The classes of a place, with those by which it is not there for some."""
@@ -205,7 +201,7 @@ class _Rules:
 
     def bar(self, place: Place) -> str:
         """The class of a place's row: its width, or that it stands upright."""
-        if place.purpose in ("side", "corner"):
+        if place.purpose in ("side", "corner") or self.merged:
             return "down"
         return f"row-{self.rows.index(place.row)}" if place.row is not None else "free"
 
@@ -268,19 +264,6 @@ def _all(lines: Iterable[Line]) -> Iterable[Line]:
         yield line
         inner = [one for stack_ in line.panel.stacks for one in stack_.lines] if line.panel else []
         stack += [*inner, *line.below][::-1]
-
-
-def _span(stack: Stack, opened: Opened) -> str:
-    """The class for the width of a column: its own, or the same for all of them."""
-    if opened.tabs:
-        return "w-12"
-    span = stack.span or max(12 // max(len(opened.stacks), 1), 2)
-    return f"w-{min(span, 12)}"
-
-
-def _how(word: str) -> str:
-    ways = {"hover": "when it is pointed at", "press": "when it is pressed"}
-    return f" that opens {ways[word]}" if word in ways else ""
 
 
 def _kind(place: Place) -> str:

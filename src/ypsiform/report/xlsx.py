@@ -31,6 +31,12 @@ _LONGEST = 32_000
 _ROWS = 1_000_000
 """Rows that a sheet can hold, roundly."""
 
+FOLDED = 2000
+"""Rows of a sheet up to which the lines in its cells are folded."""
+
+_TAKEN = ("=", "#")
+"""How texts begin that would be taken for formulas or faults."""
+
 _SEEN = ("location", "level", "label", "leads to", "kind", "changed")
 
 SHEETS = {
@@ -113,12 +119,15 @@ def _sheet(book: Any, name: str, head: Sequence[str], rows: Iterable[Row]) -> No
         made = WriteOnlyCell(sheet, value)
         if isinstance(value, str):
             made.data_type = "s"  # a text that begins with `=` is one all the same
-        made.style = style
+        if style:
+            made.style = style
         return made
 
     sheet.append([cell(title, "head") for title in head])
+    # Lines are folded where somebody reads them all; in a long list that takes too long to write.
+    style = "text" if len(cells) <= FOLDED else ""
     for row in cells:
-        sheet.append([cell(value, "text") for value in row])
+        sheet.append([cell(v, style) if style or str(v)[:1] in _TAKEN else v for v in row])
 
 
 def _cell(value: str | int) -> str | int | None:
