@@ -25,6 +25,7 @@ from tests.test_judge import DEMO, SIMULATED
 from ypsiform import migrate
 from ypsiform.demo import DATA
 from ypsiform.errors import YpsiformError
+from ypsiform.findings import CODES
 from ypsiform.fit import Options
 from ypsiform.look import both
 from ypsiform.look.shown import Line, Place
@@ -46,7 +47,6 @@ def tree_of(text: str) -> html.HtmlElement:
 
 
 HUGO = (Path(migrate.__file__).parent / "profiles/platforms/hugo.toml").read_text("utf-8")
-GUEST = Visitor(frozenset(), "desktop", "")
 
 
 def page_of(name: str, to: str) -> tuple[both.Both, html.HtmlElement, str]:
@@ -55,26 +55,28 @@ def page_of(name: str, to: str) -> tuple[both.Both, html.HtmlElement, str]:
     return both.of_migration(done), tree_of(text), text
 
 
-def open_to_guests(people: tuple[str, ...], devices: tuple[str, ...]) -> bool:
-    return not {"everyone", "guests"}.isdisjoint(people) and "desktop" in devices
-
-
-def labels(lines: Iterable[Line]) -> Iterator[str]:
-    """What a guest at a desktop reads of items, from the first to the last."""
+def labels(lines: Iterable[Line], visitor: Visitor) -> Iterator[str]:
+    """What a visitor reads of items, from the first to the last."""
     for line in lines:
-        if not any(
-            {"everyone", "guests"} & {*who} and "desktop" in where for who, where in line.who
-        ):
+        if not any(visitor.may(who) and visitor.device in where for who, where in line.who):
             continue
         if line.kind in ("link", "heading") and line.label:
             yield " ".join(line.label.split())
         for stack in line.panel.stacks if line.panel is not None else ():
-            yield from labels(stack.lines)
-        yield from labels(line.below)
+            yield from labels(stack.lines, visitor)
+        yield from labels(line.below, visitor)
 
 
-def seen_by_guests(place: Place) -> list[str]:
-    return list(labels(place.lines)) if open_to_guests(place.audience, place.devices) else []
+def seen_by(visitor: Visitor, place: Place) -> list[str]:
+    there = visitor.may(place.audience) and visitor.device in place.devices
+    return list(labels(place.lines, visitor)) if there else []
+
+
+VISITORS = [
+    Visitor(groups, device, "")
+    for groups in (frozenset(), frozenset({"members"}), frozenset({"members", "agents"}))
+    for device in ("desktop", "handset")
+]
 
 
 @pytest.mark.parametrize("to", SIMULATED)
@@ -85,14 +87,16 @@ def test_what_the_page_shows_is_what_the_services_show(name: str, to: str) -> No
     shown = both.of_migration(done)
     sides = ((shown.before, DEMO[name], data), (shown.after, to, done.data))
     for places, platform, file in sides:
-        there = End.of(platform, file, declared=True).seen(GUEST)
-        for place in places:
-            theirs = [
-                one.label
-                for one in there
-                if one.place == place.name and one.role in ("link", "heading") and one.label
-            ]
-            assert seen_by_guests(place) == theirs, (platform, place.name)
+        end = End.of(platform, file, declared=True)
+        for visitor in VISITORS:
+            there = end.seen(visitor)
+            for place in places:
+                theirs = [
+                    one.label
+                    for one in there
+                    if one.place == place.name and one.role in ("link", "heading") and one.label
+                ]
+                assert seen_by(visitor, place) == theirs, (platform, place.name, visitor)
 
 
 @pytest.mark.parametrize("to", ["stallmere/broad", "quillmoor/slipway", "csv"])
@@ -384,3 +388,17 @@ def test_a_page_of_few_items_and_one_of_many_tell_the_same_changes() -> None:
                 only = [line.label for line in after.values()]
                 assert "Summer timetable" not in only
     assert counts[0] == counts[1]
+
+
+@pytest.mark.parametrize("to", ["stallmere/plain", "quillmoor/slipway", "fanlight"])
+@pytest.mark.parametrize("name", ["old.xml", "season.json"])
+def test_the_page_is_written_for_clients(name: str, to: str) -> None:
+    """No option, code or name of ours stands in its text, and one is said as one."""
+    _, page, _ = page_of(name, to)
+    for element in page.xpath("//style | //script"):
+        element.drop_tree()
+    words = " ".join(page.text_content().split())
+    for wrong in ("--", "`", "None", "True", "[]", to, *CODES):
+        assert wrong not in words, wrong
+    assert not re.search(r"\b1 (?:items|menus|pages|columns|links|labels|facts|addresses)\b", words)
+    assert not re.search(r"\b(?:[2-9]|\d\d+) (?:item|menu|page|column|link|label|fact)\b", words)

@@ -23,7 +23,7 @@ from ..reading import Surveyed, count_facts
 from ..version import __version__
 from ..visibility import Seen
 from .drawn import MOST_ROWS, Drawn, table_of, told
-from .summary import evidence, grouped, line_for_client, outcomes, platform, share_kept
+from .summary import called, evidence, grouped, line_for_client, moved, outcomes, share_kept
 
 SCREENS = {"desktop": "desktop", "tablet": "desktop", "handset": "handset"}
 """The screens that can be chosen, and which of a theme's devices each of them is."""
@@ -40,11 +40,11 @@ def written(
 ) -> bytes:
     """The page of a conversion, as it stands in a file."""
     facts = migration.audited.facts
-    source, made = migration.source.site, migration.written
+    source = migration.source.site
     seen, led = both.of_migration(migration), links.led(migration)
     changed = links.redirects(led)
     values = {
-        "title": f"{platform(source)} to {platform(made)}",
+        "title": moved(migration),
         "client": line_for_client(migration),
         "after": True,
         "pairs": _paired(seen),
@@ -77,7 +77,7 @@ def surveyed(read: Surveyed, hashes: Mapping[str, str | None]) -> bytes:
     site, seen = read.site, both.of_survey(read)
     count = len(site.menus)
     values = {
-        "title": f"What visitors see: {platform(site)}",
+        "title": f"What visitors see: {called(site, read.profile)}",
         "client": (
             f"{count} menu{'s' if count != 1 else ''}, {len(read.rows):,} items and blocks, "
             f"{count_facts(read):,} facts to carry over."

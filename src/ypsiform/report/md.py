@@ -9,7 +9,7 @@ from ..findings import CODES
 from ..look import links
 from ..look.steps import PHASES, steps
 from ..proof import Migration
-from .summary import evidence, grouped, line_for_client, outcomes, platform
+from .summary import evidence, grouped, line_for_client, moved, outcomes
 
 _SPECIAL = re.compile(r"([\\`*_\[\]<>|#])")
 
@@ -22,8 +22,7 @@ def written(
 
 
 def _lines(migration: Migration, hashes: Mapping[str, str | None]) -> Iterator[str]:
-    source, made = migration.source.site, migration.written
-    yield f"# {_plain(platform(source))} to " + _plain(platform(made))
+    yield f"# {_plain(moved(migration))}"
     yield ""
     yield line_for_client(migration)
     yield ""

@@ -6,6 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 
 from ..findings import OUTCOMES, SEVERITIES, Finding, Severity
 from ..model import Site
+from ..profiles.schema import Profile
 from ..proof import Migration
 
 
@@ -40,6 +41,19 @@ def line_for_client(migration: Migration) -> str:
 def platform(site: Site) -> str:
     """A platform with its theme, as it is named on the command line."""
     return f"{site.platform}/{site.theme}" if site.theme else site.platform
+
+
+def called(site: Site, profile: Profile) -> str:
+    """A platform with its theme, as a client knows it."""
+    return f"{profile.name} ({site.theme})" if site.theme else profile.name
+
+
+def moved(migration: Migration) -> str:
+    """From where to where menus are moved, as a title."""
+    source = migration.source
+    assert migration.profile is not None
+    there = called(migration.written, migration.profile)
+    return f"From {called(source.site, source.profile)} to {there}"
 
 
 def outcomes(facts: Mapping[str, int]) -> str:
