@@ -33,8 +33,9 @@ from ypsiform.look.steps import PHASES, Step, steps
 from ypsiform.migrate import convert
 from ypsiform.profiles.load import parsed
 from ypsiform.proof import Migration
+from ypsiform.reading import read
 from ypsiform.report import FORMS
-from ypsiform.report.html import _all, written
+from ypsiform.report.html import _all, surveyed, written
 from ypsiform.report.table import COLUMNS
 from ypsiform.report.xlsx import SHEETS
 from ypsiform.standins.sites.shown import Visitor
@@ -402,3 +403,30 @@ def test_the_page_is_written_for_clients(name: str, to: str) -> None:
         assert wrong not in words, wrong
     assert not re.search(r"\b1 (?:items|menus|pages|columns|links|labels|facts|addresses)\b", words)
     assert not re.search(r"\b(?:[2-9]|\d\d+) (?:item|menu|page|column|link|label|fact)\b", words)
+
+
+def test_a_panel_that_is_too_wide_is_said() -> None:
+    for columns, words in ((1, ""), (3, "more than a handset of 390"), (6, "a screen of 1,280")):
+        panel = {
+            "columns": [
+                {"blocks": [{"block": "links", "items": [at]}]} for at in range(1, columns + 1)
+            ]
+        }
+        label = "A label of quite some width in a column"
+        none = {"kind": "none"}
+        items = [{"number": 0, "label": "Top", "target": none, "panel": panel}] + [
+            {"number": at, "label": label, "target": none, "under": 0}
+            for at in range(1, columns + 1)
+        ]
+        text = json.dumps(
+            {
+                "ypsiform": 1,
+                "platform": "ypsiform",
+                "menus": [{"id": "m", "key": "m", "title": "M", "items": items}],
+                "locations": [{"name": "a", "caption": "A", "menus": ["m"], "panels": True}],
+            }
+        )
+        surveyed_, _ = read(text.encode(), "d.json")
+        page = surveyed(surveyed_, {}).decode()
+        said = re.findall(r"\(side by side[^)]*\)", page)
+        assert len(said) == bool(words) and words in "".join(said)

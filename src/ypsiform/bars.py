@@ -1,7 +1,8 @@
-"""Whether the top level of a bar fits on its row, by the measure of a real font."""
+"""How wide bars and panels are, by the measure of a real font."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from io import BytesIO
 from typing import Any
 
@@ -48,6 +49,20 @@ def wide(
                 )
             )
     return found
+
+
+COLUMN, GAP, SIZE = 280.0, 24.0, 16.0
+"""In pixels: a column before its labels break, the room between two, and the size of letters."""
+
+
+def across(columns: Sequence[Sequence[str]]) -> float:
+    """The pixels that columns of these labels need side by side, in the font that comes along."""
+    font = _font(None, SIZE)
+    widths = [
+        min(max((float(font.getlength(label)) for label in set(labels)), default=0.0), COLUMN)
+        for labels in columns
+    ]
+    return sum(widths) + GAP * max(len(widths) - 1, 0)
 
 
 def _top(menu: Menu) -> list[Item]:

@@ -9,6 +9,7 @@ from collections.abc import Callable, Mapping
 
 from msgspec import Struct
 
+from ..bars import across
 from ..markup import text_of
 from ..model import (
     Block,
@@ -64,12 +65,16 @@ class Stack(Struct):
 
 
 class Opened(Struct):
-    """A panel: how it opens, whether it is as wide as the page, and its columns or panes."""
+    """A panel: how it opens, whether it is as wide as the page, and its columns or panes.
+
+    `needs` are the pixels that its columns need side by side; 0 where it has panes, or one column.
+    """
 
     stacks: list[Stack]
     how: str = ""
     wide: bool = False
     tabs: bool = False
+    needs: int = 0
 
 
 class Place(Struct):
@@ -139,6 +144,16 @@ def in_short(held: Held) -> str:
 def _shortened(words: str) -> str:
     line = " ".join(words[: 4 * MOST_WORDS].split())
     return line if len(line) <= MOST_WORDS else line[: MOST_WORDS - 1].rstrip() + "…"
+
+
+def _labels(stack: Stack) -> list[str]:
+    """What is read in a column, on all levels, each as it is before a line breaks."""
+    found, left = [stack.label or ""], list(stack.lines)
+    while left:
+        line = left.pop()
+        found.append(" ".join(line.label[: 4 * MOST_WORDS].split()))
+        left += line.below
+    return found
 
 
 class _View:
@@ -252,7 +267,9 @@ class _View:
             stack = Stack(lines, 12)
             stacks.insert(0, stack) if piece is panel.before else stacks.append(stack)
         shown = [stack for stack in stacks if stack.lines or stack.label is not None]
-        return Opened(shown, panel.opens or "", panel.full_width, panel.style == "tabs")
+        tabs = panel.style == "tabs"
+        needs = 0 if tabs or len(shown) < 2 else across([_labels(stack) for stack in shown])
+        return Opened(shown, panel.opens or "", panel.full_width, tabs, int(round(needs, -1)))
 
     def _blocks(self, blocks: list[Block], fits: Callable[[int], bool]) -> list[Line]:
         found: list[Line] = []

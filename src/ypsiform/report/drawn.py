@@ -91,7 +91,7 @@ class Drawn:
     def _panel(self, out: list[str], opened: Opened, side: str) -> None:
         what = "panel with panes" if opened.tabs else "panel"
         wide = " as wide as the page" if opened.wide else ""
-        out.append(f'<p class="soft">A {what}{wide}{_WAYS.get(opened.how, "")}:</p>')
+        out.append(f'<p class="soft">A {what}{wide}{_WAYS.get(opened.how, "")}{_room(opened)}:</p>')
         out.append('<ul class="columns">')
         for stack in opened.stacks:
             out.append(f'<li class="{_span(stack, opened)}">')
@@ -143,6 +143,15 @@ class Drawn:
         found += "".join(f'<span class="changed">{change}</span>' for change in line.changes)
         found += "".join(f" {numbered(number)}" for number in numbers)
         return f'<span class="aside">{found}</span>'
+
+
+def _room(opened: Opened) -> str:
+    """That columns need more room side by side than a screen has, where they do."""
+    screens = ((1280, "a screen of 1,280"), (390, "a handset of 390"))
+    screen = next((name for width, name in screens if opened.needs > width), None)
+    if screen is None:
+        return ""
+    return f" (side by side its columns need about {opened.needs:,} pixels, more than {screen} has)"
 
 
 def numbered(number: int) -> str:
