@@ -146,6 +146,25 @@ def _shortened(words: str) -> str:
     return line if len(line) <= MOST_WORDS else line[: MOST_WORDS - 1].rstrip() + "…"
 
 
+def width_of(stack: Stack, columns: int) -> int:
+    """The twelfths of a panel of so many columns that one takes: its own, or as all do."""
+    return min(stack.span or max(12 // max(columns, 1), 2), 12)
+
+
+def _rows(stacks: list[Stack]) -> list[list[Stack]]:
+    """The columns of a panel by the rows on which they stand, by their widths in twelfths."""
+    rows: list[list[Stack]] = []
+    room = 0
+    for stack in stacks:
+        width = width_of(stack, len(stacks))
+        if width > room:
+            rows.append([])
+            room = 12
+        room -= width
+        rows[-1].append(stack)
+    return rows
+
+
 def _labels(stack: Stack) -> list[str]:
     """What is read in a column, on all levels, each as it is before a line breaks."""
     found, left = [stack.label or ""], list(stack.lines)
@@ -268,7 +287,8 @@ class _View:
             stacks.insert(0, stack) if piece is panel.before else stacks.append(stack)
         shown = [stack for stack in stacks if stack.lines or stack.label is not None]
         tabs = panel.style == "tabs"
-        needs = 0 if tabs or len(shown) < 2 else across([_labels(stack) for stack in shown])
+        rows = [] if tabs else [row for row in _rows(shown) if len(row) > 1]
+        needs = max((across([_labels(stack) for stack in row]) for row in rows), default=0)
         return Opened(shown, panel.opens or "", panel.full_width, tabs, int(round(needs, -1)))
 
     def _blocks(self, blocks: list[Block], fits: Callable[[int], bool]) -> list[Line]:

@@ -11,7 +11,7 @@ from html import escape
 
 from ..findings import Finding
 from ..look.links import Led
-from ..look.shown import Line, Opened, Place, Stack
+from ..look.shown import Line, Opened, Place, Stack, width_of
 
 MOST_NUMBERS = 4
 """Numbers of findings that stand beside one line."""
@@ -222,8 +222,5 @@ def _cut(words: str) -> str:
 
 
 def _span(stack: Stack, opened: Opened) -> str:
-    """The class for the width of a column: its own, or the same for all of them."""
-    if opened.tabs:
-        return "w-12"
-    span = stack.span or max(12 // max(len(opened.stacks), 1), 2)
-    return f"w-{min(span, 12)}"
+    """The class for the width of a column or pane."""
+    return f"w-{12 if opened.tabs else width_of(stack, len(opened.stacks))}"
