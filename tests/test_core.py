@@ -15,7 +15,6 @@ from ypsiform.files import check_output, write_all
 from ypsiform.findings import by_severity, notice, told_once
 from ypsiform.fit.keys import free, legal
 from ypsiform.fit.labels import cut
-from ypsiform.fit.links import Wanted, match
 from ypsiform.model import (
     NOWHERE,
     Column,
@@ -34,6 +33,7 @@ from ypsiform.model import (
 )
 from ypsiform.profiles.schema import KeyRule
 from ypsiform.report.terminal import finding_lines
+from ypsiform.resolve.links import Wanted, match
 from ypsiform.text import safe
 from ypsiform.visibility import audience_of, shown
 

@@ -27,7 +27,7 @@ ORDER = [
     ),
     *("containers", "files", "browser", "record", "languages", "reach", "unread"),
     *("encodings", "profiles", "bars", "recognise", "document_form", "document", "guess"),
-    *("notices", "fit", "audit", "plan", "job", "reading", "proof", "migrate", "look"),
+    *("notices", "resolve", "fit", "audit", "plan", "job", "reading", "proof", "migrate", "look"),
     *("draft", "first_profile", "report", "demo", "standins", "library", "cli", "__main__", ""),
 ]
 """The parts of the package, from the bottom up: each imports from those before it alone."""

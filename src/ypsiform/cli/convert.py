@@ -21,7 +21,6 @@ from ..files import (
 from ..findings import SEVERITIES, Severity, enumerated
 from ..job import FILES, Request, record_name
 from ..migrate import recorded, run
-from ..plan.file import MigrationPlan
 from ..profiles.files import SEVERAL
 from ..profiles.load import find, profile_file
 from ..proof import Migration
@@ -38,19 +37,13 @@ from .common import (
     verbose_option,
     width,
 )
-from .draft import PLAN
-from .job import as_typed, job_options
+from .job import as_typed, job_options, plan_option, planned
 
 
 @click.command("convert", short_help="Write the import file and show the losses.")
 @click.argument("export", required=False)
 @job_options
-@click.option(
-    "--plan",
-    "plan_file",
-    metavar="FILE",
-    help="Decisions to convert by; it can name the export, the platforms and the output.",
-)
+@plan_option
 @click.option("-o", "--output", metavar="PATH", help="The import file to write.")
 @click.option(
     "--report",
@@ -87,14 +80,8 @@ def command(
     force: bool,
 ) -> int:
     """Write the menus of EXPORT in the import format of another platform."""
-    plan: MigrationPlan | None = None
-    if plan_file is not None:
-        from ..plan.file import read_plan
-
-        if is_folder(plan_file) and os.path.exists(inside := os.path.join(plan_file, PLAN)):
-            plan_file = inside
-        plan = read_plan(read_bytes(plan_file), plan_file)
-        asked.under(plan)
+    plan, plan_file = planned(plan_file, asked)
+    if plan is not None:
         export = export or plan.path(plan.says.export)
         output = output or plan.path(plan.says.output)
     if asked.to is None and export is not None and plan is None and export.endswith(".toml"):
@@ -174,11 +161,11 @@ def _to_see(export: str, plan_file: str | None, output: str) -> str:
     page = f"{os.path.splitext(output.rstrip(os.sep))[0]}.html"
     while page in (export, output):
         page = f"{page}.html"
+    given = [export]
     if plan_file is not None:
-        given = click.get_current_context().params["export"]
-        words = ["convert", *([given] if given else []), "--plan", plan_file, *as_typed()]
-        return shlex.join(["ypsiform", *words, "-o", output, "--report", page])
-    return shlex.join(["ypsiform", "preview", export, *as_typed(), "-o", page])
+        named = click.get_current_context().params["export"]
+        given = [*([named] if named else []), "--plan", plan_file]
+    return shlex.join(["ypsiform", "preview", *given, *as_typed(), "-o", page])
 
 
 def _say_outside(folder: Path, output: str) -> None:

@@ -16,12 +16,12 @@ from ..job import DECIDED, FILES, Request, relative
 from ..migrate import run
 from ..profiles.load import find, profile_file, split_platform
 from .common import progress, say
-from .job import job_options
+from .job import PLAN, job_options
 
 if TYPE_CHECKING:
     from ..plan.file import MigrationPlan
 
-PLAN, LINKS = "migration.toml", "links.csv"
+LINKS = "links.csv"
 
 
 @click.command("draft", short_help="Write every decision of a conversion into files to edit.")

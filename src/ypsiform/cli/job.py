@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+import os
 from collections.abc import Callable
 from typing import Any
 
@@ -11,9 +12,21 @@ from click.core import ParameterSource
 
 from ..decisions import DEPTHS, LANGUAGES
 from ..errors import AskedError
+from ..files import is_folder, read_bytes
 from ..fit.options import CLASHES, UNMATCHED
 from ..job import Request
+from ..plan.file import MigrationPlan
 from .common import from_option, nav_option
+
+PLAN = "migration.toml"
+"""What `draft` names the plan in its folder."""
+
+plan_option = click.option(
+    "--plan",
+    "plan_file",
+    metavar="FILE",
+    help="Decisions to convert by; it can name the export, the platforms and the output.",
+)
 
 OPTIONS = (
     from_option,
@@ -86,6 +99,22 @@ OPTIONS = (
         help="Also convert automatic menus (menus that the platform makes by itself).",
     ),
 )
+
+
+def planned(file: str | None, asked: Request) -> tuple[MigrationPlan | None, str | None]:
+    """The plan in a file, or in a folder that `draft` wrote, and the name of its own file.
+
+    What it says holds where nobody asks. Raises `FormatError` with the line of a mistake.
+    """
+    if file is None:
+        return None, None
+    from ..plan.file import read_plan
+
+    if is_folder(file) and os.path.exists(inside := os.path.join(file, PLAN)):
+        file = inside
+    plan = read_plan(read_bytes(file), file)
+    asked.under(plan)
+    return plan, file
 
 
 def as_typed() -> list[str]:

@@ -13,12 +13,13 @@ from ..reading import all_findings, read
 from ..record import sha256
 from ..report import html
 from .common import force_option, progress, say
-from .job import job_options
+from .job import job_options, plan_option, planned
 
 
 @click.command("preview", short_help="Show what visitors see, before and after, as a page.")
-@click.argument("export")
+@click.argument("export", required=False)
 @job_options
+@plan_option
 @click.option("-o", "--output", metavar="FILE.html", help="The page to write.")
 @click.option("--png", metavar="FILE.png", help="A picture of it, by an installed browser.")
 @click.option(
@@ -30,13 +31,24 @@ from .job import job_options
 )
 @force_option
 def command(
-    export: str, asked: Request, output: str | None, png: str | None, width: int, force: bool
+    export: str | None,
+    asked: Request,
+    plan_file: str | None,
+    output: str | None,
+    png: str | None,
+    width: int,
+    force: bool,
 ) -> None:
     """Write a page of what visitors see of EXPORT, and with --to of what they will see.
 
     Nothing else is written. The page stands alone: it can be sent, printed, and read without
     script.
     """
+    plan, plan_file = planned(plan_file, asked)
+    if plan is not None:
+        export = export or plan.path(plan.says.export)
+    if export is None:
+        raise click.UsageError("name the export to show, or a plan that names it with --plan.")
     if output is None and png is None:
         raise click.UsageError("name the page to write with -o, or a picture with --png.")
     for name, ending in ((output, ".html"), (png, ".png")):
@@ -47,7 +59,8 @@ def command(
         check_output(name, force)
     files = (getattr(asked, name) for name in FILES)
     profiles = (profile_file(asked.from_), profile_file(asked.to or ""))
-    check_apart(outputs, (export, *files, *profiles))
+    named = plan.path(plan.says.links) if plan is not None else None
+    check_apart(outputs, (export, plan_file, named, *files, *profiles))
     data = read_bytes(export)
     if asked.to is None:
         with progress(len(data)) as tell:
@@ -55,12 +68,12 @@ def command(
         surveyed.findings = all_findings(surveyed)
         page = html.surveyed(surveyed, {"source": sha256(data)})
     else:
-        job = asked.job(data, export, "", None)
+        job = asked.job(data, export, "", plan)
         with progress(len(data)) as tell:
             migration = run(job, tell)
         if not migration.source.site.menus:
             raise RefusedError("there is no menu in it, and so nothing to show", file=export)
-        page = html.written(migration, "", asked.hashes(job, None), None)
+        page = html.written(migration, "", asked.hashes(job, plan_file), None)
     made = {output: page} if output is not None else {}
     if png is not None:
         from ..browser import picture

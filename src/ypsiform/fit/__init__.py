@@ -1,7 +1,7 @@
 """Fitting: a source's menus into what a destination can hold, every loss reported.
 
 One module a concern: `places`, `keys`, `depth`, `panels` with `shape` and `blocks`, `kinds` and
-`links`, `labels`, `traits`, `languages`, `joined`, `secondary`, `extras`, `seen`, `by_hand`.
+`labels`, `traits`, `languages`, `joined`, `secondary`, `extras`, `seen`, `by_hand`.
 """
 
 from __future__ import annotations

@@ -13,8 +13,8 @@ from ..errors import RefusedError
 from ..findings import Cover, notice
 from ..model import CONTENT_KINDS, NOWHERE, Content, Item, Target, path_to, targets_of
 from ..profiles.items import pointable
-from . import links
-from .suggest import Suggestions
+from ..resolve import links
+from ..resolve.suggestions import Suggestions
 from .work import Work, item_facts
 
 WORDS = {

@@ -18,10 +18,10 @@ from ..containers import decode
 from ..containers.csv import marked, unmarked
 from ..decisions import LinkChoice, Pair
 from ..errors import FormatError
-from ..fit.links import Match
-from ..fit.suggest import Suggestions
 from ..fit.work import Fitted
 from ..model import Content
+from ..resolve.links import Match
+from ..resolve.suggestions import Suggestions
 
 COLUMNS = (
     *("old id", "kind", "address", "label", "used in", "match", "how", "confidence"),
