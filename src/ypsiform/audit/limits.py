@@ -7,11 +7,11 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 
 from msgspec.structs import replace
 
-from ..model import CONTENT_KINDS, Item, Menu, Rows, Site, set_traits
+from ..model import CONTENT_KINDS, Item, Links, Menu, Rows, Site, blocks_of, set_traits
 from ..profiles.schema import Limits, Profile
 
 
@@ -25,7 +25,7 @@ def broken(
     # Asked of what was read back, with the profile's limits alone: what fitting believed is no
     # matter.
     found: list[str] = []
-    whole = profile.limits_of(site.theme)
+    whole, own_room = profile.limits_of(site.theme), profile.own_room(site.theme)
     count = len(site.menus) + _lists(site)
     if whole.menus is not None and made and count > max(whole.menus, len(own)):
         found.append(f"{count} menus were written, but {whole.menus} can be held")
@@ -42,11 +42,14 @@ def broken(
         limits = profile.limits_of(site.theme, places)
         if menu.key in own:
             limits = replace(limits, menu_key=None)
-        found += _menu(menu, rows, rows.of_menu(index), limits)
+        opened = _opened(rows, rows.of_menu(index)) if own_room else {}
+        found += _menu(menu, rows, rows.of_menu(index), limits, opened)
         for row in rows.of_menu(index):
             thing = rows.things[row]
             if isinstance(thing, Item):
-                found += _item(thing, rows.depth[row], limits, profile)
+                above = opened.get(row)
+                depth = rows.depth[row] - (rows.depth[above] if above is not None else 0)
+                found += _item(thing, depth, limits, profile)
                 found += _target(thing, contents)
     menus = {menu.id for menu in site.menus}
     for place in site.locations:
@@ -65,7 +68,26 @@ def _lists(site: Site) -> int:
     return sum(bool(getattr(block, "key", "")) for block in blocks)
 
 
-def _menu(menu: Menu, rows: Rows, span: range, limits: Limits) -> list[str]:
+def _opened(rows: Rows, span: range) -> dict[int, int]:
+    """For each row below a panel the row that the panel opens from.
+
+    Where panels have room of their own, what stands in one is no part of the menu that it opens
+    from: its levels and its items count from there.
+    """
+    found: dict[int, int] = {}
+    for row in span:
+        parent = rows.parent[row]
+        holder = rows.things[parent] if parent >= 0 else None
+        if isinstance(holder, Item) and holder.panel is not None:
+            found[row] = parent
+        elif parent in found:
+            found[row] = found[parent]
+    return found
+
+
+def _menu(
+    menu: Menu, rows: Rows, span: range, limits: Limits, opened: Mapping[int, int]
+) -> list[str]:
     # One limit after the other, as the profile lists them; levels are the business of `visibility`.
     found: list[str] = []
     key = limits.menu_key
@@ -73,8 +95,10 @@ def _menu(menu: Menu, rows: Rows, span: range, limits: Limits) -> list[str]:
         found.append(f"the menu key {menu.key!r} is not legal")
     if limits.title is not None and len(menu.title) > limits.title:
         found.append(f"the title of menu {menu.key!r} is too long")
-    if limits.items is not None and len(span) > limits.items:
-        found.append(f"menu {menu.key!r} has {len(span)} items; {limits.items} can be held")
+    for above, count in Counter(opened.get(row) for row in span).items():
+        lists = _lists_of(rows.things[above]) if above is not None else 1
+        if limits.items is not None and count > limits.items * max(lists, 1):
+            found.append(f"menu {menu.key!r} has {count} items; {limits.items} can be held")
     below = Counter(rows.parent[row] for row in span)
     for parent, count in below.items():
         holder = rows.things[parent] if parent >= 0 else None
@@ -86,6 +110,12 @@ def _menu(menu: Menu, rows: Rows, span: range, limits: Limits) -> list[str]:
         labels = Counter(t.label for row in span if isinstance(t := rows.things[row], Item))
         found += [f"the label “{label}” stands twice" for label, n in labels.items() if n > 1]
     return found
+
+
+def _lists_of(thing: object) -> int:
+    """How many lists of links stand in the panel of an item."""
+    panel = thing.panel if isinstance(thing, Item) else None
+    return sum(isinstance(b, Links) for b in blocks_of(panel)) if panel is not None else 0
 
 
 def _item(item: Item, depth: int, limits: Limits, profile: Profile) -> list[str]:
