@@ -302,6 +302,7 @@ def test_a_hostile_site_runs_nothing_and_asks_for_nothing(opened: Any) -> None:
         for said in BAD:
             assert page.get_by_text(said.split("\u202e")[0].strip()[:40]).count(), said
         assert not page.locator("script").nth(1).count()
+        assert not {*page.content()} & {*"\u202a\u202b\u202d\u202e\u2066\u2067\u2069"}
 
 
 @pytest.mark.parametrize("name", [*PAGES, "survey", "merged"])

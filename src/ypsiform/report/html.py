@@ -31,6 +31,9 @@ SCREENS = {"desktop": "desktop", "tablet": "desktop", "handset": "handset"}
 FIRST = 3
 """How many places of a group of findings are named before the account has the others."""
 
+_TURNS = dict.fromkeys([*range(0x202A, 0x202F), *range(0x2066, 0x206A)])
+"""Marks that turn the direction of a text and of what stands behind it: the page has none."""
+
 _HERE = Path(__file__).parent
 _KINDS = {"bar": "a bar", "footer": "a footer", "side": "beside the page"}
 
@@ -128,7 +131,7 @@ def _page(seen: Both, values: dict[str, Any]) -> bytes:
         script_hash=_digest(script),
         version=__version__,
     )
-    return text.encode("utf-8", "replace")
+    return text.translate(_TURNS).encode("utf-8", "replace")
 
 
 def _strict() -> Any:
