@@ -193,14 +193,23 @@ def test_a_preview_of_an_export_alone_and_what_is_refused(tmp_path: Path, run: R
         assert wrong.returncode in (1, 2) and said in wrong.stderr, wrong.stderr
 
 
-def test_a_survey_is_written_as_a_page_and_as_json(tmp_path: Path, run: Run) -> None:
+def test_a_survey_is_written_in_every_form(tmp_path: Path, run: Run) -> None:
     data = str(DATA / "season.json")
-    done = run("survey", data, "--report", "a.html", "--report", "a.json")
-    assert done.returncode == 0 and "Written: a.html, a.json" in done.stderr
+    names = [f"a{ending}" for ending in FORMS]
+    done = run("survey", data, *(word for name in names for word in ("--report", name)))
+    assert done.returncode == 0 and f"Written: {', '.join(names)}" in done.stderr, done.stderr
     assert (tmp_path / "a.json").read_text("utf-8") == run("survey", data, "--json").stdout
+    found = [f["why"] for f in json.loads((tmp_path / "a.json").read_text("utf-8"))["findings"]]
     assert "Timetables" in tree_of((tmp_path / "a.html").read_text("utf-8")).text_content()
+    rows = list(csv.DictReader(io.StringIO((tmp_path / "a.csv").read_text("utf-8-sig"))))
+    assert [row["why"].removeprefix("'") for row in rows] == found
+    note = re.sub(r"\\(.)", r"\1", (tmp_path / "a.md").read_text("utf-8"))
+    assert found and all(" ".join(why.split()) in note for why in found)
+    book = openpyxl.load_workbook(tmp_path / "a.xlsx")
+    assert book.sheetnames == ["summary", "findings", "menus"]
+    assert "Timetables" in [row[2] for row in book["menus"].values]
     assert run("survey", data, "--report", "a.html").returncode == 1
-    assert "ends otherwise" in run("survey", data, "--report", "a.md").stderr
+    assert "ends otherwise" in run("survey", data, "--report", "a.pdf").stderr
     assert run("survey", data, "--report", data, "--force").returncode == 1
 
 

@@ -8,12 +8,15 @@ import shutil
 import sys
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager, suppress
-from typing import IO, Any
+from typing import IO, TYPE_CHECKING, Any
 
 import click
 
 from ..files import STANDARD, write_all, write_whole
 from ..text import printable
+
+if TYPE_CHECKING:
+    from ..report import Form
 
 NARROWEST = 32
 """Columns of a terminal that lines are wrapped for at the least."""
@@ -47,6 +50,18 @@ json_option = click.option(
 )
 verbose_option = click.option("-v", "--verbose", is_flag=True, help="Show every finding.")
 force_option = click.option("--force", is_flag=True, help="Replace files that exist.")
+
+
+def form_of_report(name: str) -> Form:
+    """The form in which a report is written, by the ending of its name. Raises `UsageError`."""
+    from ..findings import enumerated
+    from ..report import FORMS, form_of
+
+    form = form_of(name)
+    if form is None:
+        known = enumerated([*FORMS])
+        raise click.UsageError(f"a report is written as {known}, and {name} ends otherwise.")
+    return form
 
 
 def colour() -> bool:

@@ -18,16 +18,16 @@ from ..files import (
     read_bytes,
     write_all,
 )
-from ..findings import SEVERITIES, Severity, enumerated
+from ..findings import SEVERITIES, Severity
 from ..job import FILES, Request, record_name
 from ..migrate import recorded, run
 from ..profiles.files import SEVERAL
 from ..profiles.load import find, profile_file
 from ..proof import Migration
 from ..record import read_record, sha256, to_bytes
-from ..report import FORMS, form_of
 from .common import (
     force_option,
+    form_of_report,
     json_option,
     progress,
     put,
@@ -123,9 +123,7 @@ def command(
     if kept_as is not None:
         outputs[kept_as] = to_bytes(recorded(migration, hashes))
     for name in report:
-        form = form_of(name)
-        assert form is not None  # `_check` refused any other
-        outputs[name] = form.written(migration, output, hashes, kept_as)
+        outputs[name] = form_of_report(name).written(migration, output, hashes, kept_as)
     if redirects_out is not None:
         from ..look.links import redirects_table
 
@@ -225,9 +223,7 @@ def _check(
     if export == into == STANDARD:
         raise click.UsageError("only one file can come from standard input.")
     for name in report:
-        if form_of(name) is None:
-            known = enumerated([*FORMS])
-            raise click.UsageError(f"a report is written as {known}, and {name} ends otherwise.")
+        form_of_report(name)
     written = (output, *report, *kept)
     paths = [os.path.realpath(name) for name in written if name != STANDARD]
     if len(set(paths)) < len(paths):

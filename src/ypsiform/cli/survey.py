@@ -10,6 +10,7 @@ from ..reading import all_findings, read
 from ..record import sha256
 from .common import (
     force_option,
+    form_of_report,
     from_option,
     json_option,
     nav_option,
@@ -31,7 +32,7 @@ from .common import (
     "--report",
     multiple=True,
     metavar="FILE",
-    help="Also write the report: .html (a page) or .json.",
+    help="Also write the report: the page (.html), .md, .csv, .xlsx or .json; may be repeated.",
 )
 @force_option
 @click.option("--full", is_flag=True, help="Show every item of long menus.")
@@ -45,12 +46,8 @@ def command(
     full: bool,
 ) -> None:
     """Show what is in EXPORT: menus, locations, depth, kinds, doubles, broken and unread things."""
-    from ..report import OF_SURVEYS, form_of
-
     for name in report:
-        if not name.lower().endswith(OF_SURVEYS):
-            known = " or ".join(OF_SURVEYS)
-            raise click.UsageError(f"a survey is written as {known}, and {name} ends otherwise.")
+        form_of_report(name)
         check_output(name, force)
     check_apart(report, (export, profile_file(from_)))
     data = read_bytes(export)
@@ -60,9 +57,7 @@ def command(
     hashes = {"source": sha256(data)}
     outputs = {}
     for name in report:
-        form = form_of(name)
-        assert form is not None  # any other ending was refused
-        outputs[name] = form.surveyed(surveyed, hashes)
+        outputs[name] = form_of_report(name).surveyed(surveyed, hashes)
     write_all(outputs)
     if as_json:
         from ..report import json

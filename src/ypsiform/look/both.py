@@ -57,15 +57,15 @@ def of_survey(surveyed: Surveyed) -> Both:
     return Both(places, [], surveyed.findings, _people([surveyed.seen], [places]), _tongues(site))
 
 
-def of_migration(migration: Migration) -> Both:
-    """Both sides of a conversion."""
+def of_migration(migration: Migration, *, merge: bool = True) -> Both:
+    """Both sides of a conversion; as one tree where there are a great many items, to `merge`."""
     source, audited = migration.source, migration.audited
     assert migration.profile is not None
     numbers = _numbers(migration.findings)
     there, rows, after_seen = audited.there, migration.rows, audited.after_seen
     came = {at: row for row, at in enumerate(there) if at >= 0}
     sides = _Side(source.site, source.rows), _Side(migration.written, rows)
-    merged = max(len(source.rows), len(rows)) > MANY
+    merged = merge and max(len(source.rows), len(rows)) > MANY
     # A link of a block that stands as an item now is no new one.
     inner = {at: row for (row, _), (at, _) in audited.links.items()}
     by = {old: new for old, new, _ in migration.fitted.matches}

@@ -18,10 +18,6 @@ FORMS = {".html": "html", ".md": "md", ".csv": "table", ".xlsx": "xlsx", ".json"
 """The modules of the forms that are written to files, by the endings of these."""
 
 
-OF_SURVEYS = (".html", ".json")
-"""The endings of those that a survey can be written in as well, by their function `surveyed`."""
-
-
 class Form(Protocol):
     """A form of reports."""
 
@@ -35,7 +31,7 @@ class Form(Protocol):
         """The report of a conversion."""
 
     def surveyed(self, read: Surveyed, hashes: Mapping[str, str | None]) -> bytes:
-        """The report of a survey, where the form has one."""
+        """The report of a survey."""
 
 
 def form_of(name: str) -> Form | None:

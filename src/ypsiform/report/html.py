@@ -19,11 +19,20 @@ from ..look.shown import Line, Place
 from ..model import EVERYONE, admits
 from ..profiles.schema import RowRule
 from ..proof import Migration
-from ..reading import Surveyed, count_facts
+from ..reading import Surveyed
 from ..version import __version__
 from ..visibility import Seen
 from .drawn import MOST_ROWS, Drawn, table_of, told
-from .summary import called, evidence, grouped, line_for_client, moved, outcomes, share_kept
+from .summary import (
+    called,
+    evidence,
+    grouped,
+    line_for_client,
+    line_for_survey,
+    moved,
+    outcomes,
+    share_kept,
+)
 
 SCREENS = {"desktop": "desktop", "tablet": "desktop", "handset": "handset"}
 """The screens that can be chosen, and which of a theme's devices each of them is."""
@@ -78,13 +87,9 @@ def written(
 def surveyed(read: Surveyed, hashes: Mapping[str, str | None]) -> bytes:
     """The page of an export alone."""
     site, seen = read.site, both.of_survey(read)
-    count = len(site.menus)
     values = {
         "title": f"What visitors see: {called(site, read.profile)}",
-        "client": (
-            f"{count} menu{'s' if count != 1 else ''}, {len(read.rows):,} items and blocks, "
-            f"{count_facts(read):,} facts to carry over."
-        ),
+        "client": line_for_survey(read),
         "after": False,
         "pairs": [(place, None) for place in seen.before],
         "links": [],

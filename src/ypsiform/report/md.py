@@ -3,13 +3,22 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 
-from ..findings import CODES
+from ..findings import CODES, Finding
 from ..look import links
 from ..look.steps import PHASES, steps
 from ..proof import Migration
-from .summary import evidence, grouped, line_for_client, moved, outcomes
+from ..reading import Surveyed
+from .summary import (
+    called,
+    evidence,
+    grouped,
+    line_for_client,
+    line_for_survey,
+    moved,
+    outcomes,
+)
 
 _SPECIAL = re.compile(r"([\\`*_\[\]<>|#])")
 
@@ -19,6 +28,17 @@ def written(
 ) -> bytes:
     """The report of a conversion as Markdown, in the order of the page."""
     return "\n".join(_lines(migration, hashes)).encode("utf-8", "replace")
+
+
+def surveyed(read: Surveyed, hashes: Mapping[str, str | None]) -> bytes:
+    """The report of a survey as Markdown."""
+    lines = (
+        *(f"# What is in it: {_plain(called(read.site, read.profile))}", ""),
+        *(line_for_survey(read), ""),
+        *_findings(read.findings),
+        *_evidence(hashes),
+    )
+    return "\n".join(lines).encode("utf-8", "replace")
 
 
 def _lines(migration: Migration, hashes: Mapping[str, str | None]) -> Iterator[str]:
@@ -38,18 +58,7 @@ def _lines(migration: Migration, hashes: Mapping[str, str | None]) -> Iterator[s
             elif step.what:
                 yield from (f"  - {_plain(why)}" for why in step.why)
         yield ""
-    last = ""
-    for severity, code, some in grouped(migration.findings):
-        if severity != last:
-            yield f"## {severity.capitalize()}"
-            yield ""
-        last = severity
-        yield f"### {CODES[code].heading} ({len(some)})"
-        yield ""
-        yield from (f"- {_plain(finding.why)}" for _, finding in some)
-        yield ""
-        yield _plain(some[0][1].do)
-        yield ""
+    yield from _findings(migration.findings)
     if changed:
         yield "## Addresses that changed"
         yield ""
@@ -61,6 +70,25 @@ def _lines(migration: Migration, hashes: Mapping[str, str | None]) -> Iterator[s
     yield ""
     yield outcomes(migration.audited.facts)
     yield ""
+    yield from _evidence(hashes)
+
+
+def _findings(findings: Sequence[Finding]) -> Iterator[str]:
+    last = ""
+    for severity, code, some in grouped(findings):
+        if severity != last:
+            yield f"## {severity.capitalize()}"
+            yield ""
+        last = severity
+        yield f"### {CODES[code].heading} ({len(some)})"
+        yield ""
+        yield from (f"- {_plain(finding.why)}" for _, finding in some)
+        yield ""
+        yield _plain(some[0][1].do)
+        yield ""
+
+
+def _evidence(hashes: Mapping[str, str | None]) -> Iterator[str]:
     yield from (f"- {name}: `{digest}`" for name, digest in evidence(hashes))
     yield ""
 

@@ -8,6 +8,7 @@ from ..findings import OUTCOMES, SEVERITIES, Finding, Severity
 from ..model import Site
 from ..profiles.schema import Profile
 from ..proof import Migration
+from ..reading import Surveyed, count_facts
 
 
 def share_kept(facts: Mapping[str, int]) -> str:
@@ -41,6 +42,14 @@ def line_for_client(migration: Migration) -> str:
 def platform(site: Site) -> str:
     """A platform with its theme, as it is named on the command line."""
     return f"{site.platform}/{site.theme}" if site.theme else site.platform
+
+
+def line_for_survey(read: Surveyed) -> str:
+    """How much is in an export, in a plain sentence."""
+    count, things = len(read.site.menus), len(read.rows)
+    menus = f"{count:,} menu{'s' if count != 1 else ''}"
+    items = f"{things:,} item{'s' if things != 1 else ''} and blocks"
+    return f"{menus}, {items}, {count_facts(read):,} facts to carry over."
 
 
 def called(site: Site, profile: Profile) -> str:

@@ -18,7 +18,8 @@ from ..look import both, links
 from ..look.shown import Line, Place
 from ..look.steps import PHASES, Step, steps
 from ..proof import Migration
-from .summary import evidence, line_for_client
+from ..reading import Surveyed
+from .summary import evidence, line_for_client, line_for_survey
 from .table import COLUMNS, rows_of
 
 DAY = datetime(2000, 1, 1)
@@ -43,11 +44,12 @@ SHEETS = {
     "summary": ("what", "value"),
     "findings": COLUMNS,
     "links": ("label", "old", "new", "how", "count"),
+    "menus": _SEEN,
     "menus before": _SEEN,
     "menus after": _SEEN,
     "steps": ("when", "what", "what to do", "why", "from", "to"),
 }
-"""The sheets, each with its columns."""
+"""The sheets, each with its columns; `menus` is that of a survey."""
 
 Row = Sequence[str | int]
 
@@ -56,17 +58,7 @@ def written(
     migration: Migration, output: str, hashes: Mapping[str, str | None], record: str | None
 ) -> bytes:
     """The report of a conversion as a workbook."""
-    from openpyxl import Workbook
-    from openpyxl.styles import Alignment, Font, NamedStyle
-
-    seen = both.of_migration(migration)
-    book = Workbook(write_only=True)
-    book.properties.created = book.properties.modified = DAY
-    book.properties.creator = "Ypsiform"
-    # Styles by name: a cell that is given a font of its own costs fifty times as much.
-    for style in ("head", "text"):
-        font, aligned = Font(bold=style == "head"), Alignment(wrap_text=True, vertical="top")
-        book.add_named_style(NamedStyle(style, font=font, alignment=aligned))
+    seen = both.of_migration(migration, merge=False)
     followed = links.led(migration)
     changed = len(links.redirects(followed))
     rows: dict[str, Iterable[Row]] = {
@@ -75,7 +67,7 @@ def written(
             *migration.audited.facts.items(),
             *evidence(hashes),
         ],
-        "findings": rows_of(migration),
+        "findings": rows_of(migration.findings),
         "links": [(one.label, one.old, one.new, one.how, one.count) for one in followed],
         "menus before": _menus(seen.before),
         "menus after": _menus(seen.after),
@@ -86,8 +78,33 @@ def written(
             for why, old, new in _reasons(step)
         ],
     }
-    for name, head in SHEETS.items():
-        _sheet(book, name, head, rows[name])
+    return _book(rows)
+
+
+def surveyed(read: Surveyed, hashes: Mapping[str, str | None]) -> bytes:
+    """The report of a survey as a workbook: without links and steps, and with one side of menus."""
+    return _book(
+        {
+            "summary": [("in short", line_for_survey(read)), *evidence(hashes)],
+            "findings": rows_of(read.findings),
+            "menus": _menus(both.of_survey(read).before),
+        }
+    )
+
+
+def _book(rows: Mapping[str, Iterable[Row]]) -> bytes:
+    from openpyxl import Workbook
+    from openpyxl.styles import Alignment, Font, NamedStyle
+
+    book = Workbook(write_only=True)
+    book.properties.created = book.properties.modified = DAY
+    book.properties.creator = "Ypsiform"
+    # Styles by name: a cell that is given a font of its own costs fifty times as much.
+    for style in ("head", "text"):
+        font, aligned = Font(bold=style == "head"), Alignment(wrap_text=True, vertical="top")
+        book.add_named_style(NamedStyle(style, font=font, alignment=aligned))
+    for name, some in rows.items():
+        _sheet(book, name, SHEETS[name], some)
     made = BytesIO()
     book.save(made)
     return _same_days(made.getvalue())
