@@ -439,3 +439,12 @@ def test_a_panel_that_is_too_wide_is_said() -> None:
         page = surveyed(surveyed_, {}).decode()
         said = re.findall(r"\(side by side[^)]*\)", page)
         assert len(said) == bool(words) and words in "".join(said)
+
+
+def test_how_a_submenu_opens_stands_beside_it(tmp_path: Path, run: Run) -> None:
+    rows = "m,1,Isles,/isles,press\nm,2,North,/north,\nm,1,Fares,/fares,hover\n"
+    (tmp_path / "t.csv").write_text(f"menu,level,label,address,opens\n{rows}", "utf-8")
+    assert run("preview", "t.csv", "-o", "page.html").returncode == 0
+    page = tree_of((tmp_path / "page.html").read_text("utf-8"))
+    notes = [one.text_content() for one in page.xpath("//*[@class='extra']")]
+    assert notes == ["opens when it is pressed"]  # nothing opens below the other one

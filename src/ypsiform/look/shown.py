@@ -96,6 +96,9 @@ class Changed(Struct):
     numbers: tuple[int, ...] = ()
 
 
+OPENS = {"hover": "when it is pointed at", "press": "when it is pressed"}
+"""How what is below an item opens, in words."""
+
 DEEPEST = 40
 """Levels below each other that are shown; how much stands further down is said there."""
 
@@ -256,6 +259,8 @@ class _View:
             notes.append("new window")
         if traits.picture:
             notes.append("picture")
+        if traits.opens in OPENS and thing.children and thing.panel is None:
+            notes.append(f"opens {OPENS[traits.opens]}")
         return Line(
             row,
             "divider" if thing.role == "divider" else thing.role,

@@ -11,7 +11,7 @@ from html import escape
 
 from ..findings import Finding
 from ..look.links import Led
-from ..look.shown import Line, Opened, Place, Stack, width_of
+from ..look.shown import OPENS, Line, Opened, Place, Stack, width_of
 
 MOST_NUMBERS = 4
 """Numbers of findings that stand beside one line."""
@@ -26,8 +26,6 @@ MOST_ROWS = 2000
 """Links, beyond which they are no table any more, and are folded."""
 
 COLUMNS = ("Label", "Led to", "Leads to", "How that was found")
-
-_WAYS = {"hover": " that opens when it is pointed at", "press": " that opens when it is pressed"}
 
 
 class Drawn:
@@ -91,7 +89,8 @@ class Drawn:
     def _panel(self, out: list[str], opened: Opened, side: str) -> None:
         what = "panel with panes" if opened.tabs else "panel"
         wide = " as wide as the page" if opened.wide else ""
-        out.append(f'<p class="soft">A {what}{wide}{_WAYS.get(opened.how, "")}{_room(opened)}:</p>')
+        how = f" that opens {OPENS[opened.how]}" if opened.how in OPENS else ""
+        out.append(f'<p class="soft">A {what}{wide}{how}{_room(opened)}:</p>')
         out.append('<ul class="columns">')
         for stack in opened.stacks:
             out.append(f'<li class="{_span(stack, opened)}">')
