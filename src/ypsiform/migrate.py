@@ -19,7 +19,6 @@ from .errors import AuditError, RefusedError
 from .findings import by_severity, notice
 from .fit import Fitted, Options, Work, fit
 from .fit.inventory import addresses as inventory
-from .fit.kinds import wanted_of
 from .fit.work import Earlier, Fate
 from .job import Job
 from .model import number
@@ -35,6 +34,7 @@ from .proof import FAULT, Migration, Prepared, menus_shown, proved, standing_pag
 from .reading import Progress, Surveyed, read, restored_again, restoring, says_theme, silent
 from .record import VERSION, Record, fingerprints
 from .record import Menu as RecordedMenu
+from .resolve.targets import wanted_of
 from .version import __version__
 
 

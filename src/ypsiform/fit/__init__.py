@@ -1,6 +1,6 @@
 """Fitting: a source's menus into what a destination can hold, every loss reported.
 
-One module a concern: `places`, `keys`, `depth`, `panels` with `shape` and `blocks`, `kinds` and
+One module a concern: `places`, `keys`, `depth`, `panels` with `shape` and `blocks`,
 `labels`, `traits`, `languages`, `joined`, `secondary`, `extras`, `seen`, `by_hand`.
 """
 
@@ -15,8 +15,8 @@ from ..notices import formulas
 from ..profiles.pages import can_fill, levels_of
 from ..profiles.places import sequences_of
 from ..profiles.records import can_write
+from ..resolve.targets import Targets
 from . import by_hand, depth, extras, joined, keys, languages, panels, places, seen
-from .kinds import Targets
 from .options import Options
 from .work import Fate, Fitted, Work
 

@@ -21,7 +21,7 @@ from ..model import (
     Target,
     Text,
 )
-from .kinds import Targets
+from ..resolve.targets import Targets
 from .work import Work, item_facts
 
 

@@ -14,9 +14,9 @@ from ..decisions import ChoiceError, Steps
 from ..effort import efforts, own_effort
 from ..encodings import Encoding
 from ..model import Item, Location, Rows, label_of, targets_of
+from ..resolve.targets import Targets
 from . import columns, panels, secondary
 from .best import Branch, Option, choose
-from .kinds import Targets
 from .work import Fate, Work
 
 

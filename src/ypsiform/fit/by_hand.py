@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ..findings import notice
 from ..model import Item, Picture, Piece, Rows, set_traits
-from .kinds import Targets
+from ..resolve.targets import Targets
 from .work import Work
 
 

@@ -16,10 +16,10 @@ from ..model import (
     Menu,
     rows_of,
 )
+from ..resolve.targets import Targets
 from ..visibility import shown_levels
 from . import branches, panel_facts, panels, traits
 from .build import Builder
-from .kinds import Targets
 from .labels import unlike
 from .parts import Parts
 from .size import Size

@@ -13,8 +13,8 @@ from ..model import EVERYONE, Extra, Item, Piece, rows_of, targets_of
 from ..profiles.places import beside
 from ..profiles.trees import spell
 from ..reach import content_paths, reached_paths
+from ..resolve.targets import Targets
 from ..unread import Unread, fields_of, words
-from .kinds import Targets
 from .work import Work
 
 

@@ -7,8 +7,8 @@ from msgspec.structs import replace
 from ..facts import NEW
 from ..findings import EVERY, Cover
 from ..model import ALL_DEVICES, Item, Menu, Piece, rows_of
+from ..resolve.targets import Targets
 from . import depth, keys, panels
-from .kinds import Targets
 from .work import Fate, Work
 
 

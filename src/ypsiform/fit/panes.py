@@ -7,8 +7,8 @@ from typing import NamedTuple
 
 from ..facts import Went
 from ..model import NOWHERE, Item, Links, Piece, Target
+from ..resolve.targets import Targets
 from . import panel_facts, shape
-from .kinds import Targets
 from .labels import Labels, cut
 from .spots import Spot
 from .work import Fate, Work

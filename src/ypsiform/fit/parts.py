@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .kinds import Targets
+from ..resolve.targets import Targets
 from .labels import Labels
 from .panel_rows import PanelRows
 from .panes import Panes

@@ -8,8 +8,8 @@ from ..encodings.blocks import says_beside
 from ..facts import LEADS, Went
 from ..findings import enumerated
 from ..model import NOWHERE, Held, Item, Picture, Piece, Target, targets_of
+from ..resolve.targets import Targets
 from . import blocks, shape
-from .kinds import Targets
 from .labels import Labels, cut
 from .work import Fate, Work, item_facts
 

@@ -8,7 +8,6 @@ from collections.abc import Iterable, Iterator
 from ..containers import FORMATS
 from ..encodings import AnyRule, encoding_of
 from ..encodings.base import Capacity
-from ..fit.kinds import WORDS
 from ..model import (
     ALL_DEVICES,
     EVERYONE,
@@ -24,6 +23,7 @@ from ..model import (
 )
 from ..profiles.records import plain
 from ..profiles.schema import LIMIT_CODES, Limits, PlaceRule, Profile, Requirement, Theme
+from ..resolve.targets import WORDS
 from .terminal import Style, headline, number, wrapped
 
 TRAITS = {

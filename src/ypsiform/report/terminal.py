@@ -15,7 +15,6 @@ from ..effort import leads
 from ..findings import CODES, SEVERITIES, Finding, Severity
 from ..fit.best import Branch
 from ..fit.blocks import said
-from ..fit.kinds import WORDS
 from ..model import (
     ALL_DEVICES,
     EVERYONE,
@@ -29,6 +28,7 @@ from ..model import (
 )
 from ..proof import Migration
 from ..reading import Surveyed, count_facts
+from ..resolve.targets import WORDS
 from ..text import safe
 from .summary import grouped, line_for_client, platform
 

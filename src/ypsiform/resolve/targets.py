@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 import re
-from typing import NamedTuple
+from typing import NamedTuple, Protocol
 from urllib.parse import urlsplit
 
 from msgspec.structs import replace
 
 from ..addresses import Hosts, is_relative, root_relative
+from ..decisions import Decisions
 from ..errors import RefusedError
-from ..findings import Cover, notice
-from ..model import CONTENT_KINDS, NOWHERE, Content, Item, Target, path_to, targets_of
+from ..findings import Cover, Finding, Outcome, notice
+from ..model import CONTENT_KINDS, NOWHERE, Content, Item, Rows, Site, Target, path_to, targets_of
 from ..profiles.items import pointable
-from ..resolve import links
-from ..resolve.suggestions import Suggestions
-from .work import Work, item_facts
+from ..profiles.schema import Profile
+from . import links
+from .suggestions import Suggestions
 
 WORDS = {
     "home": "home page",
@@ -44,6 +45,93 @@ _BY_ADDRESS = ("address", "internal", "divider")
 _PLAIN = ("home", "file", "mail", "phone", "external", "fragment")
 
 
+class Asked(Protocol):
+    """What of the options of a conversion links are resolved by."""
+
+    @property
+    def unmatched(self) -> str:
+        """What becomes of an internal link that nothing matches."""
+
+    @property
+    def strict_links(self) -> bool:
+        """Whether such a link is refused."""
+
+    @property
+    def listed(self) -> tuple[Content, ...]:
+        """Pages of the destination that are known by their address only."""
+
+    @property
+    def decisions(self) -> Decisions:
+        """What somebody decided, links among it."""
+
+
+class Notices(Protocol):
+    """Where findings that are no losses are kept."""
+
+    notices: list[Finding]
+
+
+class Context(Protocol):
+    """What must be known of a conversion for its links to be resolved: fitting says it."""
+
+    profile: Profile
+    source_profile: Profile
+    source: Site
+    base: Site | None
+    rows: Rows
+    hosts: Hosts
+
+    @property
+    def ledger(self) -> Notices:
+        """Where notices are kept."""
+
+    @property
+    def options(self) -> Asked:
+        """What was asked for."""
+
+    @property
+    def inventory(self) -> list[Content]:
+        """The contents that the destination has."""
+
+    @property
+    def theme_name(self) -> str | None:
+        """The theme that is written for."""
+
+    @property
+    def same_file(self) -> bool:
+        """Whether the file itself is written again."""
+
+    @property
+    def same_platform(self) -> bool:
+        """Whether source and destination are of one platform."""
+
+    @property
+    def as_it_stands(self) -> bool:
+        """Whether all is written as it was read."""
+
+    def clean(self, text: str) -> str:
+        """A text without the characters that the destination cannot write."""
+
+    def label(self, row: int) -> str:
+        """What to call a row."""
+
+    def origin(self, row: int) -> str:
+        """Where a row stands in its file."""
+
+    def loss(
+        self,
+        code: str,
+        outcome: Outcome,
+        covers: list[Cover],
+        *,
+        row: int | None = None,
+        before: str | None = None,
+        after: str | None = None,
+        labels: tuple[str, ...] = (),
+    ) -> Finding:
+        """Report a loss, and the facts that it covers."""
+
+
 class Fate(NamedTuple):
     """What a target becomes: the new target, and the code and words of the loss if there is one."""
 
@@ -61,7 +149,7 @@ def _script(address: str) -> Fate:
 class Targets:
     """The destination's targets for the source's. Each distinct target is worked out once."""
 
-    def __init__(self, work: Work) -> None:
+    def __init__(self, work: Context) -> None:
         self.work = work
         kinds = work.profile.kinds
         self.held = frozenset(kind for kind in kinds if kind not in _BY_ADDRESS)
@@ -354,7 +442,7 @@ class Targets:
             loss = self.work.loss(
                 fate.code,
                 "altered",
-                item_facts(row, fact),
+                [Cover(0, "item", (row,), fact)],
                 row=row,
                 before=fate.before,
                 after=fate.after,
@@ -441,7 +529,7 @@ class Targets:
             )
 
 
-def _listed(work: Work) -> dict[tuple[str, str], Content]:
+def _listed(work: Context) -> dict[tuple[str, str], Content]:
     """The pages that are known by their address only, by kind and normalised path."""
     there = Hosts((work.base or work.source).addresses)
     made: dict[tuple[str, str], Content] = {}
@@ -452,7 +540,7 @@ def _listed(work: Work) -> dict[tuple[str, str], Content]:
     return made
 
 
-def wanted_of(work: Work) -> dict[tuple[str, str], Content]:
+def wanted_of(work: Context) -> dict[tuple[str, str], Content]:
     """The contents of the source that links lead to, those known by their address included."""
     contents = {(c.kind, c.id): c for c in work.source.contents}
     wanted: dict[tuple[str, str], Content] = {}
@@ -468,7 +556,7 @@ def wanted_of(work: Work) -> dict[tuple[str, str], Content]:
     return wanted
 
 
-def labels_of(work: Work, wanted: dict[tuple[str, str], Content]) -> dict[tuple[str, str], str]:
+def labels_of(work: Context, wanted: dict[tuple[str, str], Content]) -> dict[tuple[str, str], str]:
     """What items call the pages that they lead to, where the source lists no contents.
 
     Labels that stand for several pages are left out, and pages that have several labels.
@@ -489,7 +577,7 @@ def labels_of(work: Work, wanted: dict[tuple[str, str], Content]) -> dict[tuple[
     return {pair: label for pair, label in labels.items() if pair in alone - several}
 
 
-def _foreign(work: Work) -> bool:
+def _foreign(work: Context) -> bool:
     """Whether source and destination are known to be in different languages."""
     there = work.base.languages if work.base is not None else ()
     known = work.source.languages and there
