@@ -448,3 +448,22 @@ def test_how_a_submenu_opens_stands_beside_it(tmp_path: Path, run: Run) -> None:
     page = tree_of((tmp_path / "page.html").read_text("utf-8"))
     notes = [one.text_content() for one in page.xpath("//*[@class='extra']")]
     assert notes == ["opens when it is pressed"]  # nothing opens below the other one
+
+
+def test_of_a_great_many_groups_the_rest_stand_together(tmp_path: Path, run: Run) -> None:
+    rows = "".join(f"m,1,L{n},/p/{n},role{n}\n" for n in range(400))
+    rows += "m,1,All,/all,\n" + "".join(f"m,1,M{n},/m/{n},often\n" for n in range(3))
+    (tmp_path / "t.csv").write_text(f"menu,level,label,address,audience\n{rows}", "utf-8")
+    assert run("preview", "t.csv", "-o", "page.html").returncode == 0
+    text = (tmp_path / "page.html").read_text("utf-8")
+    page = tree_of(text)
+    names = [one.getparent().text_content().strip() for one in page.xpath("//*[@name='who']")]
+    assert len(names) == both.MOST_PEOPLE + 2 and len(text) < 600_000
+    assert names[0] == "a guest" and names[-1] == "any other group" and "often" in names
+    # What is for a group that is not named is there for the rest, and not for a guest.
+    other = next(n for n in range(400) if f"role{n}" not in names)
+    for label, missing in ((f"L{other}", {0, 1}), ("All", set()), ("M1", {0, len(names) - 1})):
+        [item] = [i for i in page.iter("li") if i.text_content().startswith(f"{label}/")]
+        hidden = {int(word.split("-")[1]) for word in (item.get("class") or "").split()}
+        assert missing <= hidden, label
+        assert (len(names) - 1 in hidden) is (label == "M1") and (label != "All" or not hidden)

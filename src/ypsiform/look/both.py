@@ -5,14 +5,15 @@ A change is told beside the item that it is about, with the numbers of the findi
 
 from __future__ import annotations
 
-from collections.abc import Callable, Container
+from collections import Counter
+from collections.abc import Callable, Collection, Container
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from ..addresses import Hosts
 from ..findings import Finding
-from ..model import EVERYONE, Item, Piece, Rows, Site, Target
+from ..model import EVERYONE, Item, Piece, Rows, Site, Target, admits
 from ..proof import Migration
 from ..reading import Surveyed
 from ..visibility import Seen
@@ -21,6 +22,12 @@ from .shown import Changed, Line, Place, shown_at
 GUEST = "guests"
 """What visitors who have not signed in are called; everyone else belongs to a group."""
 
+
+OTHERS = "others"
+"""All groups of visitors that are not named, where there are a great many."""
+
+MOST_PEOPLE = 24
+"""Groups of visitors that are named."""
 
 MANY = 5000
 """Items, beyond which one tree stands for both sides."""
@@ -176,10 +183,25 @@ def _numbers(findings: list[Finding]) -> dict[int, tuple[int, ...]]:
 
 
 def _people(sides: list[list[Seen]], places: list[list[Place]]) -> list[str]:
-    """The groups of visitors that something is for, those who have not signed in first."""
-    words = {word for seen in sides for pairs in set(seen) for who, _ in pairs for word in who}
-    words |= {word for side in places for place in side for word in place.audience}
-    return [GUEST, *sorted(words - {*EVERYONE, GUEST})]
+    """The groups of visitors that something is for, those who have not signed in first.
+
+    Of a great many only those stand by themselves that most is for; the rest are `OTHERS`.
+    """
+    words: Counter[str] = Counter()
+    for seen in sides:
+        for pairs, count in Counter(seen).items():
+            words.update({word: count for who, _ in pairs for word in who})
+    words.update(word for side in places for place in side for word in place.audience)
+    known = [word for word, _ in words.most_common() if word not in (*EVERYONE, GUEST)]
+    more = [OTHERS] if len(known) > MOST_PEOPLE else []
+    return [GUEST, *sorted(known[:MOST_PEOPLE]), *more]
+
+
+def sees(who: tuple[str, ...], person: str, people: Collection[str]) -> bool:
+    """Whether what is for `who` is for one of `people`."""
+    if person == OTHERS:
+        return admits(who, ("members",)) or any(word not in people for word in who)
+    return admits(who, (person,))
 
 
 def _tongues(site: Site) -> list[str]:

@@ -14,9 +14,9 @@ from typing import Any
 
 from ..findings import CODES, OUTCOMES, Finding
 from ..look import both, links, steps
-from ..look.both import GUEST, Both
+from ..look.both import GUEST, OTHERS, Both, sees
 from ..look.shown import Line, Place
-from ..model import EVERYONE, admits
+from ..model import EVERYONE
 from ..profiles.schema import RowRule
 from ..proof import Migration
 from ..reading import Surveyed
@@ -36,6 +36,9 @@ from .summary import (
 
 SCREENS = {"desktop": "desktop", "tablet": "desktop", "handset": "handset"}
 """The screens that can be chosen, and which of a theme's devices each of them is."""
+
+CALLED = {GUEST: "a guest", OTHERS: "any other group"}
+"""Groups of visitors in words, where they have no name of their own."""
 
 FIRST = 3
 """How many places of a group of findings are named before the account has the others."""
@@ -119,7 +122,7 @@ def _page(seen: Both, values: dict[str, Any]) -> bytes:
         decide=[group for group in groups if group["severity"] in ("high", "medium")],
         groups=groups,
         devices=list(SCREENS),
-        people=["a guest" if word == GUEST else word for word in seen.people],
+        people=[CALLED.get(word, word) for word in seen.people],
         languages=[] if seen.merged else seen.languages,
         places=_back(seen),
         drawn=Drawn(rules.who, language, several=len(seen.languages) > 1, dense=seen.merged),
@@ -202,7 +205,7 @@ class _Rules:
             f"no-{at}-{device}"
             for at, person in enumerate(self.people)
             for device in ("desktop", "handset")
-            if not any(device in where and admits(who, (person,)) for who, where in known)
+            if not any(device in where and sees(who, person, self.people) for who, where in known)
         ]
         classes = [*more, *missing]
         return Markup(f' class="{" ".join(classes)}"') if classes else ""
