@@ -7,6 +7,7 @@ allows these two and nothing more. Without script everything can still be read.
 from __future__ import annotations
 
 import hashlib
+import re
 from base64 import b64encode
 from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
@@ -43,7 +44,7 @@ CALLED = {GUEST: "a guest", OTHERS: "any other group"}
 FIRST = 3
 """How many places of a group of findings are named before the account has the others."""
 
-_TURNS = dict.fromkeys([*range(0x202A, 0x202F), *range(0x2066, 0x206A)])
+_TURNS = re.compile("[\u202a-\u202e\u2066-\u2069]")
 """Marks that turn the direction of a text and of what stands behind it: the page has none."""
 
 _HERE = Path(__file__).parent
@@ -139,7 +140,7 @@ def _page(seen: Both, values: dict[str, Any]) -> bytes:
         script_hash=_digest(script),
         version=__version__,
     )
-    return text.translate(_TURNS).encode("utf-8", "replace")
+    return _TURNS.sub("", text).encode("utf-8", "replace")
 
 
 def _strict() -> Any:
@@ -224,16 +225,34 @@ def _word(text: str) -> str:
 
 def _paired(seen: Both) -> list[tuple[Place | None, Place | None]]:
     """Places side by side: those for the same, in the order of the old site; then the others."""
-    left = list(seen.after)
+    named: dict[str, list[int]] = {}
+    alike: dict[tuple[str, tuple[str, ...]], list[int]] = {}
+    for at in range(len(seen.after) - 1, -1, -1):  # the first ones are taken from the end
+        place = seen.after[at]
+        named.setdefault(place.name, []).append(at)
+        alike.setdefault(_kind_of(place), []).append(at)
+    taken: set[int] = set()
     found: list[tuple[Place | None, Place | None]] = []
     for place in seen.before:
-        alike = [p for p in left if (p.purpose, p.audience) == (place.purpose, place.audience)]
-        named = [p for p in left if p.name == place.name]
-        other = next(iter([*[p for p in named if p in alike], *alike, *named]), None)
+        purpose = _kind_of(place)
+        same, kin = _left(named.get(place.name, []), taken), _left(alike.get(purpose, []), taken)
+        fits = same if same is not None and _kind_of(seen.after[same]) == purpose else None
+        other = next((at for at in (fits, kin, same) if at is not None), None)
         if other is not None:
-            left.remove(other)
-        found.append((place, other))
-    return found + [(None, place) for place in left]
+            taken.add(other)
+        found.append((place, seen.after[other] if other is not None else None))
+    return found + [(None, place) for at, place in enumerate(seen.after) if at not in taken]
+
+
+def _kind_of(place: Place) -> tuple[str, tuple[str, ...]]:
+    return place.purpose, place.audience
+
+
+def _left(places: list[int], taken: set[int]) -> int | None:
+    """The first of these places that is not taken yet."""
+    while places and places[-1] in taken:
+        places.pop()
+    return places[-1] if places else None
 
 
 def _groups(findings: Sequence[Finding]) -> list[dict[str, Any]]:
