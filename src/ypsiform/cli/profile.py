@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import inspect
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
@@ -30,7 +31,11 @@ def schema(document: bool) -> None:
     from ..document_form import Document
     from ..profiles.schema import Profile
 
-    made = msgspec.json.encode(msgspec.json.schema(Document if document else Profile))
+    found = msgspec.json.schema(Document if document else Profile)
+    for part in found["$defs"].values():
+        if "description" in part:  # Python 3.13 takes the indentation away by itself
+            part["description"] = inspect.cleandoc(part["description"])
+    made = msgspec.json.encode(found)
     put(msgspec.json.format(made, indent=2) + b"\n")
 
 
