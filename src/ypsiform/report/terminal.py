@@ -446,8 +446,8 @@ def short_lines(findings: list[Finding], width: int, style: Style = plain) -> It
         low = sum(found.severity == "low" for found in rest)
         parts = [f"{low:,} low"] if low else []
         parts += [number(len(rest) - low, "note")] if len(rest) > low else []
-        words = f"And {' and '.join(parts)}: -v shows {'it' if len(rest) == 1 else 'them'} all."
-        yield from wrapped(words if len(rest) > 1 else words.replace(" all.", "."), width, "")
+        them = "it" if len(rest) == 1 else "them all"
+        yield from wrapped(f"And {' and '.join(parts)}: -v shows {them}.", width, "")
         yield ""
 
 
