@@ -304,8 +304,8 @@ def test_steps_come_in_their_order_with_files_and_reasons() -> None:
     assert after.index("label.cut") < after.index("trait.icon")  # what weighs more comes first
     for _, some in found:
         for one in some:
-            assert len(one.why) == len(one.numbers) and "--" not in one.do
-            for number, why in zip(one.numbers, one.why, strict=True):
+            assert len(one.findings) == len(one.numbers) and "--" not in one.do
+            for number, why in zip(one.numbers, one.why(), strict=True):
                 finding = done.findings[number - 1]
                 assert (finding.code, finding.why) == (one.code, why)
 

@@ -50,6 +50,11 @@ class Hosts:
         self.folder = next(iter(self.folders.values()), "")
         self.known: dict[str, Address] = {}
 
+    def alike(self, other: Hosts, address: str) -> bool:
+        """Whether it is seen at a glance that an address means the same for two sites."""
+        plain = _SIMPLE.fullmatch(address) and not self.folder and not other.folder
+        return bool(plain and "//" not in address) or self.folders == other.folders
+
     def read(self, address: str) -> Address:
         """Take an address apart, as seen from this site."""
         found = self.known.get(address)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import re
 import tomllib
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import Literal, NamedTuple
@@ -78,36 +78,25 @@ class Finding(Struct):
                 names[plainly(cover.fact)] = None
         return list(names)
 
-    def _fields(self) -> dict[str, object]:
-        return {
-            "item": (self.path[-1] or "(no label)") if self.path else (self.item or ""),
-            "subject": (self.path[-1] or "(no label)") if self.path else self.menu_name or "",
-            "at": f" for {_some(self.path[-1:])}" if self.path else "",
-            "menu": self.menu_name or self.menu or "",
-            "before": _shortened(self.before or ""),
-            "after": _shortened(self.after or ""),
-            "count": len(self.labels),
-            "items": _counted(len(self.labels), "item"),
-            "names": _counted(len(self.labels), "label"),
-            "s": "s" if len(self.labels) == 1 else "",
-            "are": "is" if len(self.labels) == 1 else "are",
-            "their": "its" if len(self.labels) == 1 else "their",
-            "menus": _counted(len(self.labels), "menu"),
-            "were": "was" if len(self.labels) == 1 else "were",
-            "labels": _some(self.labels),
-            "where_in": f" below “{self.before}”" if self.before else "",
-            "where": f"below “{self.after}”" if self.after else "at the top level",
-        }
-
     @property
     def why(self) -> str:
         """What happened and why, in one plain sentence."""
-        return CODES[self.code].why.format_map(self._fields())
+        return CODES[self.code].why.format_map(_Words(self))
 
     @property
     def do(self) -> str:
         """What can be done about it, in one plain sentence."""
-        return CODES[self.code].do.format_map(self._fields())
+        return CODES[self.code].do.format_map(_Words(self))
+
+
+class _Words(dict[str, object]):
+    """The words that a sentence about a finding is filled with, each made when it is asked for."""
+
+    def __init__(self, finding: Finding) -> None:
+        self.finding = finding
+
+    def __missing__(self, name: str) -> object:
+        return _WORDS[name](self.finding)
 
 
 def enumerated(words: Sequence[str]) -> str:
@@ -130,6 +119,36 @@ def _some(labels: tuple[str, ...], most: int = 12) -> str:
     named = ", ".join(f"“{label}”" if label else "(no label)" for label in labels[:most])
     more = len(labels) - most
     return f"{named} and {more} more" if more > 0 else named
+
+
+def _last(finding: Finding) -> str:
+    return finding.path[-1] or "(no label)"
+
+
+def _one(finding: Finding) -> bool:
+    return len(finding.labels) == 1
+
+
+_WORDS: dict[str, Callable[[Finding], object]] = {
+    "item": lambda f: _last(f) if f.path else f.item or "",
+    "subject": lambda f: _last(f) if f.path else f.menu_name or "",
+    "at": lambda f: f" for {_some(f.path[-1:])}" if f.path else "",
+    "menu": lambda f: f.menu_name or f.menu or "",
+    "before": lambda f: _shortened(f.before or ""),
+    "after": lambda f: _shortened(f.after or ""),
+    "count": lambda f: len(f.labels),
+    "items": lambda f: _counted(len(f.labels), "item"),
+    "names": lambda f: _counted(len(f.labels), "label"),
+    "s": lambda f: "s" if _one(f) else "",
+    "are": lambda f: "is" if _one(f) else "are",
+    "their": lambda f: "its" if _one(f) else "their",
+    "menus": lambda f: _counted(len(f.labels), "menu"),
+    "were": lambda f: "was" if _one(f) else "were",
+    "labels": lambda f: _some(f.labels),
+    "where_in": lambda f: f" below “{f.before}”" if f.before else "",
+    "where": lambda f: f"below “{f.after}”" if f.after else "at the top level",
+}
+"""What each word between braces in a sentence of the catalogue stands for."""
 
 
 def notice(

@@ -6,18 +6,17 @@ A change is told beside the item that it is about, with the numbers of the findi
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Collection, Container
+from collections.abc import Callable, Collection, Sequence
 
 from msgspec import Struct
-from msgspec.structs import replace
 
 from ..addresses import Hosts
 from ..findings import Finding
-from ..model import EVERYONE, Item, Piece, Rows, Site, Target, admits
+from ..model import EVERYONE, Item, Rows, Site, Target, admits
 from ..proof import Migration
 from ..reading import Surveyed
 from ..visibility import Seen
-from .shown import Changed, Line, Place, shown_at
+from .shown import Changed, Place, paths_of, shown_at
 
 GUEST = "guests"
 """What visitors who have not signed in are called; everyone else belongs to a group."""
@@ -60,7 +59,9 @@ class Both(Struct):
 def of_survey(surveyed: Surveyed) -> Both:
     """One side alone: an export as its theme shows it. What is worth knowing is numbered."""
     site, rows = surveyed.site, surveyed.rows
-    places = shown_at(site, rows, surveyed.seen, surveyed.profile, lambda _: Changed())
+    places = shown_at(
+        site, rows, surveyed.seen, surveyed.profile, lambda _: Changed(), paths_of(site)
+    )
     return Both(places, [], surveyed.findings, _people([surveyed.seen], [places]), _tongues(site))
 
 
@@ -71,7 +72,8 @@ def of_migration(migration: Migration, *, merge: bool = True) -> Both:
     numbers = _numbers(migration.findings)
     there, rows, after_seen = audited.there, migration.rows, audited.after_seen
     came = {at: row for row, at in enumerate(there) if at >= 0}
-    sides = _Side(source.site, source.rows), _Side(migration.written, rows)
+    hosts = migration.fitted.hosts
+    sides = _Side(source.site, source.rows, hosts), _Side(migration.written, rows)
     merged = merge and max(len(source.rows), len(rows)) > MANY
     # A link of a block that stands as an item now is no new one.
     inner = {at: row for (row, _), (at, _) in audited.links.items()}
@@ -95,43 +97,45 @@ def of_migration(migration: Migration, *, merge: bool = True) -> Both:
         row = came.get(at, inner.get(at))
         if row is None:
             return Changed(("of the new site",) if at in audited.stayed else ("new",))
+        if merged and source.seen[row]:
+            return Changed()  # what became of it is told on the other side
         changed = _differences(sides, row, at, came, matched)
         if not source.seen[row]:
             changed = (*changed, "newly shown")
         return Changed(changed, numbers.get(row, ()))
 
-    before = shown_at(source.site, source.rows, source.seen, source.profile, lost)
-    after = shown_at(migration.written, rows, after_seen, migration.profile, made)
+    before = shown_at(source.site, source.rows, source.seen, source.profile, lost, sides[0].paths)
+    only = _new(rows, after_seen, there, source.seen) if merged else None
+    after = shown_at(
+        migration.written, rows, after_seen, migration.profile, made, sides[1].paths, only
+    )
     people = _people([source.seen, after_seen], [before, after])
-    if merged:
-        known = {at for row, at in enumerate(there) if at >= 0 and source.seen[row]}
-        after = [replace(p, lines=lines) for p in after if (lines := _only(p.lines, known))]
     return Both(before, after, migration.findings, people, _tongues(source.site), merged)
 
 
-def _only(lines: list[Line], known: Container[int]) -> list[Line]:
-    """The lines whose rows are not known, with those above them."""
-    found = []
-    for line in lines:
-        below, panel = _only(line.below, known), line.panel
-        if panel is not None:
-            stacks = [replace(one, lines=_only(one.lines, known)) for one in panel.stacks]
-            stacks = [stack for stack in stacks if stack.lines]
-            panel = replace(panel, stacks=stacks) if stacks else None
-        if line.row not in known or below or panel is not None:
-            found.append(replace(line, below=below, panel=panel))
+def _new(rows: Rows, seen: list[Seen], there: Sequence[int], was_seen: list[Seen]) -> set[int]:
+    """The rows that visitors see and did not see before, with those above them."""
+    known = {at for row, at in enumerate(there) if at >= 0 and was_seen[row]}
+    found: set[int] = set()
+    for at, sees in enumerate(seen):
+        if sees and at not in known:
+            while at >= 0 and at not in found:
+                found.add(at)
+                at = rows.parent[at]
     return found
 
 
 class _Side:
-    def __init__(self, site: Site, rows: Rows) -> None:
-        self.rows, self.hosts = rows, Hosts(site.addresses)
-        self.paths = {(c.kind, c.id): c.path for c in site.contents}
+    def __init__(self, site: Site, rows: Rows, hosts: Hosts | None = None) -> None:
+        self.rows, self.hosts = rows, hosts or Hosts(site.addresses)
+        self.paths = paths_of(site)
 
-    def leads(self, thing: Item | Piece) -> str:
-        """Where an item leads, so that two sides can be compared."""
-        target = thing.target if isinstance(thing, Item) else Target("none")
-        where = target.address or self.paths.get((target.kind, target.content or ""))
+    def address(self, target: Target) -> str | None:
+        """The address that a target has, itself or by the content that it leads to."""
+        return target.address or self.paths.get((target.kind, target.content or ""))
+
+    def leads(self, target: Target, where: str | None) -> str:
+        """Where a target of this address leads, so that two sides can be compared."""
         if where is None:
             return target.kind if target.content is None else f"{target.kind} {target.content}"
         parts = self.hosts.read(where)
@@ -153,11 +157,16 @@ def _differences(
     found = []
     if was.label != now.label:
         found.append("other words")
-    before, after = old.leads(was), new.leads(now)
+    there = new.address(now.target)
+    here = old.address(was.target)
+    if here is None or here != there or not old.hosts.alike(new.hosts, here):
+        before, after = old.leads(was.target, here), new.leads(now.target, there)
+    else:
+        before = after = here
     if before != after:
-        there = matched(was.target)
-        same = there is not None and there == (now.target.kind, now.target.content)
-        if same or (there is not None and new.paths.get(there) == after):
+        found_as = matched(was.target)
+        same = found_as is not None and found_as == (now.target.kind, now.target.content)
+        if same or (found_as is not None and new.paths.get(found_as) == after):
             found.append("new address")
         else:
             found.append("leads elsewhere" if after != "none" else "leads nowhere")

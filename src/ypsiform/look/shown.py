@@ -5,7 +5,7 @@ Everything comes from a site as it was read, or read back: never from what the c
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Container, Mapping
 
 from msgspec import Struct
 
@@ -106,12 +106,28 @@ Change = Callable[[int], Changed]
 """For a row what is not as it was."""
 
 
+def paths_of(site: Site) -> dict[tuple[str, str], str | None]:
+    """The addresses of the contents of a site, by their kind and id."""
+    return {(content.kind, content.id): content.path for content in site.contents}
+
+
 def shown_at(
-    site: Site, rows: Rows, seen: list[Seen], profile: Profile, change: Change
+    site: Site,
+    rows: Rows,
+    seen: list[Seen],
+    profile: Profile,
+    change: Change,
+    paths: dict[tuple[str, str], str | None],
+    only: Container[int] | None = None,
 ) -> list[Place]:
-    """The places of a site, in the order of its theme, with what visitors see at each."""
-    view = _View(site, rows, seen, profile, change)
-    return [view.place(number) for number in range(len(site.locations))]
+    """The places of a site, in the order of its theme, with what visitors see at each.
+
+    `paths` are those of `paths_of`, which whoever compares two sides has already. Of these rows
+    `only`, where they are given: places and columns without any of them are left out.
+    """
+    view = _View(site, rows, seen, profile, change, paths, only)
+    places = [view.place(number) for number in range(len(site.locations))]
+    return places if only is None else [place for place in places if place.lines]
 
 
 MOST_WORDS = 60
@@ -180,14 +196,20 @@ def _labels(stack: Stack) -> list[str]:
 
 class _View:
     def __init__(
-        self, site: Site, rows: Rows, seen: list[Seen], profile: Profile, change: Change
+        self,
+        site: Site,
+        rows: Rows,
+        seen: list[Seen],
+        profile: Profile,
+        change: Change,
+        paths: dict[tuple[str, str], str | None],
+        only: Container[int] | None,
     ) -> None:
         self.site, self.rows, self.seen, self.profile = site, rows, seen, profile
-        self.change = change
+        self.change, self.paths, self.only = change, paths, only
         self.row_of = {id(thing): row for row, thing in enumerate(rows.things)}
         self.held = held_by_panels(rows)
         self.own_room = profile.own_room(site.theme)
-        self.contents = {(content.kind, content.id): content for content in site.contents}
         self.menus = {menu.id: menu for menu in site.menus}
         theme = profile.theme(site.theme)
         self.rules: Mapping[str, RowRule | None] = {
@@ -196,11 +218,12 @@ class _View:
 
     def place(self, number: int) -> Place:
         location = self.site.locations[number]
+        only = self.only
 
         def fits(row: int) -> bool:
             depth, held = self.rows.depth[row], row in self.held
             at = within(location, depth, held=held, own_room=self.own_room)
-            return at and bool(self.seen[row])
+            return at and bool(self.seen[row]) and (only is None or row in only)
 
         lines = [
             line
@@ -230,10 +253,11 @@ class _View:
                 continue
             line = self._line(item, row)
             if item.panel is not None:
-                line.panel = self._panel(item.panel, fits) if panels else None
+                opened = self._panel(item.panel, fits)
                 if not panels:
-                    inner = [stack.lines for stack in self._panel(item.panel, fits).stacks]
-                    line.below = [one for group in inner for one in group]
+                    line.below = [one for stack in opened.stacks for one in stack.lines]
+                elif opened.stacks or self.only is None:
+                    line.panel = opened
             else:
                 line.below = self._lines(item.children, fits, panels=panels)
             found.append(line)
@@ -274,8 +298,8 @@ class _View:
         )
 
     def _leads(self, target: Target) -> str:
-        content = self.contents.get((target.kind, target.content or ""))
-        where = target.address or (content.path if content is not None else None) or target.key
+        path = self.paths.get((target.kind, target.content or ""))
+        where = target.address or path or target.key
         if target.kind == "none":
             return ""
         return where or {"home": "/", "search": "the search"}.get(target.kind, target.kind)
@@ -290,7 +314,11 @@ class _View:
             lines = self._blocks([piece], fits)
             stack = Stack(lines, 12)
             stacks.insert(0, stack) if piece is panel.before else stacks.append(stack)
-        shown = [stack for stack in stacks if stack.lines or stack.label is not None]
+        shown = [
+            stack
+            for stack in stacks
+            if stack.lines or (stack.label is not None and self.only is None)
+        ]
         tabs = panel.style == "tabs"
         rows = [] if tabs else [row for row in _rows(shown) if len(row) > 1]
         needs = max((across([_labels(stack) for stack in row]) for row in rows), default=0)

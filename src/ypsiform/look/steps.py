@@ -26,16 +26,20 @@ Move = tuple[str, str]
 class Step(Struct):
     """One thing to do: the code that asks for it, what it is, and why.
 
-    `what` names it where `do` says only what to do about it. `numbers` are those of the findings;
-    `files` have to be moved.
+    `what` names it where `do` says only what to do about it. `numbers` are those of the findings
+    that ask for it; `files` have to be moved.
     """
 
     code: str
     what: str
     do: str
-    why: list[str]
+    findings: list[Finding]
     numbers: list[int]
     files: Sequence[Move] = ()
+
+    def why(self, most: int | None = None) -> list[str]:
+        """Why, a sentence for each finding; of `most` of them where there are more."""
+        return [finding.why for finding in self.findings[:most]]
 
 
 def steps(migration: Migration, changed: int) -> list[tuple[str, list[Step]]]:
@@ -46,16 +50,21 @@ def steps(migration: Migration, changed: int) -> list[tuple[str, list[Step]]]:
     """
     found: dict[str, dict[tuple[str, str], Step]] = {when: {} for when in PHASES}
     weight: dict[tuple[str, str], int] = {}
+    plain: dict[str, str] = {}  # what does not depend on the finding
     for number, finding in enumerate(migration.findings, 1):
         when = CODES[finding.code].step
         if not when:
             continue
         needed = finding.code == "step.requires"
-        do = (finding.before or "") if needed else advice(finding) or finding.do
+        do = plain.get(finding.code)
+        if do is None:
+            do = (finding.before or "") if needed else advice(finding) or finding.do
+            if not needed and "{" not in CODES[finding.code].do:
+                plain[finding.code] = do
         key = finding.code, do
         what = "" if needed else CODES[finding.code].heading
         step = found[when].setdefault(key, Step(finding.code, what, do, [], []))
-        step.why.append(finding.why)
+        step.findings.append(finding)
         step.numbers.append(number)
         weight[key] = min(weight.get(key, 9), SEVERITIES.index(finding.severity))
         if finding.code == "step.file":

@@ -124,12 +124,15 @@ class Drawn:
 
     def _in_one(self, line: Line, side: str) -> tuple[str, str, str]:
         """The rest of the element that has all that is said of a line, as text."""
-        further = (f"{tongue}: {text}" for tongue, text in line.labels)
-        words = [line.label or "(no label)", *further, *line.notes, line.leads]
+        words = [line.label or "(no label)"]
         if line.kind != "link":
             words.insert(0, line.kind)
-        text = " · ".join(escape(word) for word in words if word)
-        return self._ident(line, side), ">", text + "".join(f" [{c}]" for c in line.changes)
+        words += [f"{tongue}: {text}" for tongue, text in line.labels]
+        words += [word for word in (*line.notes, line.leads) if word]
+        text = escape(" · ".join(words))
+        if line.changes:
+            text += "".join(f" [{change}]" for change in line.changes)
+        return self._ident(line, side), ">", text
 
     def _aside(self, line: Line) -> str:
         """Where a line leads, what is not as it was, and the numbers of the findings."""

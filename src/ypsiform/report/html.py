@@ -7,7 +7,6 @@ allows these two and nothing more. Without script everything can still be read.
 from __future__ import annotations
 
 import hashlib
-import re
 from base64 import b64encode
 from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
@@ -44,7 +43,7 @@ CALLED = {GUEST: "a guest", OTHERS: "any other group"}
 FIRST = 3
 """How many places of a group of findings are named before the account has the others."""
 
-_TURNS = re.compile("[\u202a-\u202e\u2066-\u2069]")
+_TURNS = "\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069"
 """Marks that turn the direction of a text and of what stands behind it: the page has none."""
 
 _HERE = Path(__file__).parent
@@ -140,7 +139,9 @@ def _page(seen: Both, values: dict[str, Any]) -> bytes:
         script_hash=_digest(script),
         version=__version__,
     )
-    return _TURNS.sub("", text).encode("utf-8", "replace")
+    for turn in _TURNS:
+        text = text.replace(turn, "")
+    return text.encode("utf-8", "replace")
 
 
 def _strict() -> Any:
@@ -292,8 +293,9 @@ def _all(lines: Iterable[Line]) -> Iterable[Line]:
     while stack:
         line = stack.pop()
         yield line
-        inner = [one for stack_ in line.panel.stacks for one in stack_.lines] if line.panel else []
-        stack += [*inner, *line.below][::-1]
+        stack += line.below[::-1]
+        if line.panel:
+            stack += [one for below in line.panel.stacks for one in below.lines][::-1]
 
 
 def _kind(place: Place) -> str:

@@ -56,7 +56,7 @@ def _lines(migration: Migration, hashes: Mapping[str, str | None]) -> Iterator[s
             if step.files:
                 yield from (f"  - {_plain(old)} → {_plain(new)}" for old, new in step.files)
             elif step.what:
-                yield from (f"  - {_plain(why)}" for why in step.why)
+                yield from (f"  - {_plain(why)}" for why in step.why())
         yield ""
     yield from _findings(migration.findings)
     if changed:

@@ -113,8 +113,8 @@ def _book(rows: Mapping[str, Iterable[Row]]) -> bytes:
 def _reasons(step: Step) -> list[tuple[str, str, str]]:
     """Why something is to be done, once for each reason; of files where they are and belong."""
     if step.files:
-        return [(step.why[0], old, new) for old, new in step.files]
-    return [(why, "", "") for why in step.why or ("",)]
+        return [(step.why(1)[0], old, new) for old, new in step.files]
+    return [(why, "", "") for why in step.why() or ("",)]
 
 
 def _sheet(book: Any, name: str, head: Sequence[str], rows: Iterable[Row]) -> None:
