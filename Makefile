@@ -5,14 +5,20 @@ BIN := .venv/bin
 
 .PHONY: demo test test-all damage fuzz values same bench clean
 
+# Installing with the pip that is there saves a quarter of the time that making another one costs.
+INSTALL = $$($(BIN)/python -m pip --version > /dev/null 2>&1 && echo $(BIN)/python -m pip \
+	|| echo $(PYTHON) -m pip --python $(BIN)/python) \
+	install --quiet --disable-pip-version-check --no-compile
+
 # What running the program needs; the rest only its tests do.
 .venv/running: pyproject.toml
-	$(PYTHON) -m venv .venv
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e .
+	$(PYTHON) -m venv --without-pip .venv
+	$(PYTHON) -m pip --python $(BIN)/python --version > /dev/null 2>&1 || $(BIN)/python -m ensurepip
+	$(INSTALL) -e .
 	touch $@
 
 .venv/installed: .venv/running
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[dev]'
+	$(INSTALL) -e '.[dev]'
 	touch $@
 
 # What the tests of the page in a browser need beside a Chromium; without npm they are skipped.
