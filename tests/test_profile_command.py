@@ -78,6 +78,7 @@ TABLES = {
     "### `[files]`": schema.FileRule,
     "### `[folder]`": schema.FolderRule,
     "### `[page]`": schema.PageViewRule,
+    "### `[[grids]]`": schema.GridRule,
     "### `[settings]`": schema.SettingRule,
     "### Fields": schema.FieldRule,
     "### `[[content]]`": schema.ContentRule,
@@ -236,7 +237,7 @@ def test_the_examples_of_structures_work(structure: str, tmp_path: Path) -> None
                 recognise='{ keys = ["menus"] }' if "menus" in sample else '{ columns = ["menu"] }',
                 menus='{ at = "menus", fields = { key = "key" } }' if "menus" in sample else "{}",
                 at="" if structure == "nested" else 'at = "rows"',
-                label="" if structure == "labels" else 'label = "text"',
+                label="" if structure in ("labels", "columns", "indented") else 'label = "text"',
                 tie=tie,
             )
             (tmp_path / "example.toml").write_text(profile, "utf-8")

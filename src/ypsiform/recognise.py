@@ -207,8 +207,6 @@ def said_of(data: bytes, names: list[str]) -> str | None:
     for start, words in _STARTS:
         if data.startswith(start):
             return words
-    if "xl/workbook.xml" in names:
-        return "a spreadsheet; save the sheet with the menus as CSV, and name that file"
     if "word/document.xml" in names:
         return "a text document; an export of menus is data, as JSON, XML or a table"
     return None

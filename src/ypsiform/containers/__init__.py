@@ -43,10 +43,24 @@ FORMATS: dict[str, Format] = {
     "xml": Format("XML", "XML", elements=True),
     "html": Format("HTML", "HTML", looks="xml", elements=True),
     "json": Format("JSON", "JSON"),
+    "lines": Format("lines of JSON", "JSON lines"),
     "yaml": Format("YAML", "YAML", looks="text"),
     "toml": Format("TOML", "TOML", looks="text"),
     "csv": Format("a table (CSV)", "CSV", looks="text", rows=True, own=("columns", "delimiter")),
     "sqlite": Format("a database (SQLite)", "SQLite", "SQLite", rows=True, own=("#schema",)),
+    "xlsx": Format(
+        "a spreadsheet (XLSX)",
+        "XLSX",
+        "a spreadsheet",
+        rows=True,
+        own=("#columns", "#above", "#left-out"),
+    ),
+    "sql": Format(
+        "a dump of a database (SQL)", "SQL", "a dump of SQL", rows=True, own=("#left-out",)
+    ),
+    "markdown": Format(
+        "lists in Markdown", "MARKDOWN", "Markdown", looks="text", own=("front", "#left-out")
+    ),
     "files": Format("a folder or zip", "FILES", looks="zip"),
 }
 """All containers, each a module of this folder; `files` is a folder or zip of several files."""
@@ -164,6 +178,18 @@ _TABLE = re.compile(r"""\[{1,2}[\w."' -]+\]{1,2}[ \t]*(#.*)?\r?\n(.*\n)*?\s*[\w.
 """The head of a table of TOML, and a key somewhere below it; a list of JSON has no such key."""
 
 
+_NEXT_RECORD = re.compile(rb"\}[ \t]*\r?\n\s*\{")
+"""The end of a record and the start of the next one: nothing within one text of JSON."""
+
+_WORDS_OF_SQL = (
+    r"(?:CREATE\s+(?:TABLE|DATABASE|SCHEMA|SEQUENCE|TYPE)|DROP\s+TABLE|INSERT\s+INTO|SET\s+[\w.@]+"
+    r"|COPY\s+[^\n]+FROM\s+stdin|PRAGMA\s|BEGIN\b[^\n:]*;|SELECT\s+[\w.]+\(|LOCK\s+TABLES|/\*!)"
+)
+_DUMP = re.compile(rf"(?:--(?!-)|/\*|{_WORDS_OF_SQL})", re.IGNORECASE)
+_STATEMENT = re.compile(rf"^\s*{_WORDS_OF_SQL}", re.IGNORECASE | re.MULTILINE)
+"""How a dump of SQL starts, and what stands at the start of one of its first lines."""
+
+
 def sniff(data: bytes, file: str) -> str:
     """The container that a file is in, found from its first characters.
 
@@ -174,7 +200,7 @@ def sniff(data: bytes, file: str) -> str:
     if data.startswith(b"SQLite format 3\x00"):
         return "sqlite"
     if data.startswith(b"PK\x03\x04"):
-        return "zip"
+        return "xlsx" if _is_workbook(data) else "zip"
     start = data[:4096]
     for bom, encoding in _BOMS:
         if start.startswith(bom):
@@ -193,8 +219,24 @@ def sniff(data: bytes, file: str) -> str:
     if text[0] == "<":
         return "xml"
     if text[0] in "{[":
+        if text[0] == "{" and _NEXT_RECORD.search(data):
+            return "lines"
         return "text" if _TABLE.match(text) else "json"
-    return "text"
+    return "sql" if _DUMP.match(text) and _STATEMENT.search(text) else "text"
+
+
+def _is_workbook(data: bytes) -> bool:
+    """Whether a zip is a spreadsheet, by the names of what is in it."""
+    import zipfile
+    from io import BytesIO
+
+    if b"xl/workbook.xml" not in data:
+        return False
+    try:
+        with zipfile.ZipFile(BytesIO(data)) as archive:
+            return "xl/workbook.xml" in archive.namelist()
+    except (zipfile.BadZipFile, ValueError, OSError, NotImplementedError):
+        return False
 
 
 def start_of(data: bytes) -> str:

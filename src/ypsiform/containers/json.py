@@ -21,7 +21,11 @@ _STRING = re.compile(r'"(?:[^"\\]|\\.)*"?', re.DOTALL)
 
 def read(data: bytes, file: str) -> Any:
     """Bytes to a tree. Numbers that are not finite, and broken escapes, are errors."""
-    text = decode(data, file, declared=False)
+    return parsed(decode(data, file, declared=False), file)
+
+
+def parsed(text: str, file: str, line: int = 1) -> Any:
+    """A text, which starts in this line of the file, to a tree."""
     _check_depth(text, file)
     try:
         with deep():
@@ -31,7 +35,7 @@ def read(data: bytes, file: str) -> Any:
         raise FormatError(
             f"this is not JSON: {reason}",
             file=file,
-            place=f"line {error.lineno}, column {error.colno}",
+            place=f"line {line - 1 + error.lineno}, column {error.colno}",
         ) from None
     except _NotFiniteError as error:
         raise FormatError(f"the number {error} cannot be held", file=file) from None
@@ -122,6 +126,19 @@ def write(tree: Any) -> bytes:
         out: list[str] = []
         _write(tree, "\n", out)
     return ("".join(out) + "\n").encode("utf-8")
+
+
+def in_line(tree: Any) -> bytes:
+    """A tree to UTF-8 bytes in one line, without its end."""
+    with deep():
+        try:
+            if not _odd(tree):
+                return msgspec.json.encode(tree)
+        except (OverflowError, UnicodeError, msgspec.MsgspecError):
+            pass
+        out: list[str] = []
+        _write(tree, " ", out)
+    return "".join(out).encode("utf-8")
 
 
 def _odd(tree: Any) -> bool:

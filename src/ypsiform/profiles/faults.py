@@ -32,6 +32,8 @@ from .schema import (
     Profile,
     Requirement,
 )
+from .structures import ColumnsTie, IndentedTie, IntervalsTie, StepsTie, TieRule
+from .ties import is_indent
 
 CONTENT_FIELDS = ("id", "key", "kind", "title", "path", "state", "audience")
 LOCATION_FIELDS = ("name", "caption", "menu")
@@ -85,6 +87,19 @@ def _containers(profile: Profile) -> Iterator[Fault]:
     if profile.container not in CONTAINERS:
         hint = near(profile.container, CONTAINERS)
         yield Fault(["container"], f"found container {profile.container!r}; {hint}")
+    if profile.grids and (profile.container not in ("json", "yaml", "toml") or profile.also):
+        yield Fault(["grids"], "rows that are lists stand in one document of json, yaml or toml")
+    if profile.container == "sql" and not profile.read_only:
+        yield Fault(["container"], "dumps of SQL are never written: say why with `read-only`")
+    told: list[tuple[Steps, list[str]]] = [
+        (["menus"], profile.menus.serialised),
+        (["items"], profile.items.serialised),
+    ]
+    told += [(["content", at], one.serialised) for at, one in enumerate(profile.content)]
+    for steps, serialised in told:
+        if serialised and not profile.read_only:
+            message = "values of PHP are read and never written: say why with `read-only`"
+            yield Fault([*steps, "serialised"], message)
     for name, rule in profile.files.items():
         if rule.container not in CONTAINERS or rule.container == "files":
             hint = near(rule.container, [c for c in CONTAINERS if c != "files"])
@@ -94,8 +109,7 @@ def _containers(profile: Profile) -> Iterator[Fault]:
     if (profile.container == "files") != bool(profile.files):
         yield Fault(["container"], "the container 'files' and the table [files] go together")
     rule_ = profile.recognise
-    told = rule_.root or rule_.keys or rule_.columns or profile.files
-    if not told:
+    if not (rule_.root or rule_.keys or rule_.columns or profile.files):
         yield Fault(["recognise"], "name what tells a file of this platform: root, keys or columns")
 
 
@@ -459,10 +473,13 @@ def _tie(profile: Profile) -> Iterator[Fault]:
     # mistake.
     tie, items, menus = profile.items.tie, profile.items, profile.menus
     here: Steps = ["items", "tie", "structure"]
-    for name in ("first", "keyed", "id", "menu", "under", "order", "follows", "inside", "number"):
-        key = getattr(tie, name)
+    held = ("first", "keyed", "inside")
+    for name in (*held, *_TIE_KEYS):
+        key = getattr(tie, name, None)
+        if not isinstance(key, str | None):
+            continue
         yield from _path(["items", "tie", name], key)
-        text = name in ("id", "menu", "under", "order", "follows", "number")
+        text = name not in held
         if key == "":
             yield Fault(["items", "tie", name], f"{name!r} is empty: leave it out, or name a key")
         elif text and key and _format(profile).elements and not _folded(items.fold, key):
@@ -474,8 +491,11 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         missing.remove("menu")
     if not tie.in_menus and not (items.at or items.find):
         missing.append("items.at")
-    tied = {"id": tie.id, "under": tie.under, "number": tie.number, "follows": tie.follows}
-    tied |= {"menu": tie.menu, "order": tie.order if not tie.nests else None}
+    yield from _steps_of(tie)
+    tied = {name: getattr(tie, name, None) for name in _TIE_KEYS if name != "order"}
+    tied["order"] = tie.order if not tie.nests else None
+    columns = tie.columns if isinstance(tie, ColumnsTie) else []
+    tied |= {f"columns, {at}": column for at, column in enumerate(columns, 1)}
     for fact, short in items.fields.items() if not profile.read_only else ():
         for name, key in tied.items():
             if key and plain(short).at == key:
@@ -533,6 +553,32 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         )
     if tie.each and not any("{id}" in words for words in tie.each.values()):
         yield Fault(["items", "tie", "each"], "one of these values must be '{id}'")
+
+
+_TIE_KEYS = (
+    *("id", "menu", "under", "order", "follows", "number", "left", "right", "level", "count"),
+)
+"""The names of keys of a record that tie it."""
+
+
+def _steps_of(tie: TieRule) -> Iterator[Fault]:
+    """What structures whose places are counted, or told by how a label stands, ask besides."""
+    here: Steps = ["items", "tie"]
+    if isinstance(tie, StepsTie):
+        if not 1 <= tie.width <= 64:
+            yield Fault([*here, "width"], "a step has 1 to 64 letters")
+        if len(tie.alphabet) < 2 or len(set(tie.alphabet)) < len(tie.alphabet):
+            yield Fault(
+                [*here, "alphabet"], "an alphabet has two letters or more, each of them once"
+            )
+    if isinstance(tie, StepsTie | IntervalsTie) and not (
+        (0 if isinstance(tie, IntervalsTie) else 1) <= tie.start <= 100
+    ):
+        yield Fault([*here, "start"], f"found {tie.start}, which is no level of the top")
+    if isinstance(tie, ColumnsTie) and len({*tie.columns, ""}) <= len(tie.columns):
+        yield Fault([*here, "columns"], "a column stands there twice, or is empty")
+    if isinstance(tie, IndentedTie) and not is_indent(tie.step):
+        yield Fault([*here, "step"], f"{tie.step!r} indents nothing: use blanks, tabs or dashes")
 
 
 def _kinds(profile: Profile) -> Iterator[Fault]:

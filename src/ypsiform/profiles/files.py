@@ -8,6 +8,7 @@ from typing import Any
 from ..containers import Shape, container
 from ..errors import FormatError, RefusedError
 from . import plugins
+from .grids import closed, opened
 from .load import code_of
 from .records import fits, plain
 from .schema import FieldRule, Profile
@@ -50,6 +51,7 @@ def load_tree(
         from ..containers.csv import each, has_marks, unmarked
 
         tree = each(tree, unmarked) if has_marks(tree) else tree
+    tree = opened(tree, profile, file)
     if profile.menus.alone:
         _gather(tree, profile)
     return tree
@@ -133,7 +135,7 @@ def _dumped(tree: Any, profile: Profile, settings: Mapping[str, str] | None) -> 
         asked = (settings or {}).get("safe") == "yes"
         tree = each(tree, marked) if asked or has_marks(tree) else tree
     if profile.container != SEVERAL:
-        return _dump_one(tree, profile, profile.container)
+        return _dump_one(closed(tree, profile), profile, profile.container)
     from ..containers.zip import pack
 
     files: dict[str, bytes] = {}

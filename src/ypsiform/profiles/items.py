@@ -85,6 +85,7 @@ class Items:
             own=own,
             fold=rule.fold,
             embedded=rule.embedded,
+            serialised=rule.serialised,
             composed=rule.composed,
             numbers=rule.numbers,
             blanks=rule.blanks,

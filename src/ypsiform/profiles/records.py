@@ -235,6 +235,7 @@ class RecordRule:
         own: Iterable[str] = (),
         fold: FoldRule | None = None,
         embedded: Iterable[str] = (),
+        serialised: Iterable[str] = (),
         composed: Mapping[str, str] | None = None,
         numbers: Iterable[str] = (),
         blanks: Iterable[str] = (),
@@ -248,6 +249,10 @@ class RecordRule:
         self.composed = {key: Composed(words) for key, words in (composed or {}).items()}
         # Texts with something inside, and how each is taken apart.
         self.texts: dict[str, Callable[[str], Any]] = dict.fromkeys(embedded, _parsed)
+        if serialised:
+            from .serialised import unserialised
+
+            self.texts.update(dict.fromkeys(serialised, unserialised))
         self.texts.update((key, text.split) for key, text in self.composed.items())
         self.numbers = frozenset(numbers)
         self.blanks = tuple(blanks)

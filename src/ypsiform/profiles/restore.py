@@ -64,6 +64,7 @@ def _write_contents(site: Site, profile: Profile, shape: Shape, root: Any) -> No
             rule.fields,
             fold=rule.fold,
             embedded=rule.embedded,
+            serialised=rule.serialised,
             composed=rule.composed,
             marks=marks_of(rule.only),
         )

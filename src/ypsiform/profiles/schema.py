@@ -69,8 +69,8 @@ class ContentRule(Struct, forbid_unknown_fields=True):
     """Where contents stand. `kind` where all are of one kind; `path` as made from a key.
 
     `inside`: the key under which records stand in each other. `find`, in place of `at`: a JSONPath
-    (RFC 9535) that finds the records, wherever they stand. `only`, `keyed`, `embedded`, `composed`,
-    `fold`: see `ItemRule`.
+    (RFC 9535) that finds the records, wherever they stand. `only`, `keyed`, `embedded`,
+    `serialised`, `composed`, `fold`: see `ItemRule`.
     """
 
     fields: FieldRules
@@ -82,6 +82,7 @@ class ContentRule(Struct, forbid_unknown_fields=True):
     only: dict[str, str] = {}
     keyed: str | None = None
     embedded: list[str] = []
+    serialised: list[str] = []
     composed: dict[str, str] = {}
     inside: str | None = None
     fold: FoldRule | None = None
@@ -93,7 +94,8 @@ class MenuRule(Struct, forbid_unknown_fields=True):
     `at = "."`: the document is the one menu that it holds; `one` is its key where nothing says it.
     `placed`: a menu is stored only where a
     location shows it. `platform`: keys of menus that belong to the platform's own back office.
-    `find`: see `ContentRule`. `only`, `keyed`, `embedded`, `composed`: see `ItemRule`. `value`: of
+    `find`: see `ContentRule`. `only`, `keyed`, `embedded`, `serialised`, `composed`: see
+    `ItemRule`. `value`: of
     keyed menus, the key that a plain list in place of a record stands for. `alone`: where no record
     at `at` is a menu, all of them are the items of one that has these values.
     """
@@ -110,6 +112,7 @@ class MenuRule(Struct, forbid_unknown_fields=True):
     only: dict[str, str] = {}
     keyed: str | None = None
     embedded: list[str] = []
+    serialised: list[str] = []
     composed: dict[str, str] = {}
 
 
@@ -239,10 +242,11 @@ class ItemRule(Struct, forbid_unknown_fields=True):
 
     `only`: the values that a record must have to be one; a `*` at the end stands for anything.
     `keyed`: records stand in a mapping, and its keys are read as this key. `embedded`: keys whose
-    text is JSON. `composed`: keys whose text is put together from parts, each read as a key inside
-    it: `link = "{sort}!{ref}"` gives `link/sort` and `link/ref`. `find`: see `ContentRule`.
-    `numbers`: keys of ids and places that hold whole numbers. `blanks`: keys that are written as
-    null where there is nothing to say. `constants`: keys that always hold this value.
+    text is JSON; `serialised`: whose text is a value of PHP (read only). `composed`: keys whose
+    text is put together from parts, each read as a key inside it: `link = "{sort}!{ref}"` gives
+    `link/sort` and `link/ref`. `find`: see `ContentRule`. `numbers`: keys of ids and places that
+    hold whole numbers. `blanks`: keys that are written as null where there is nothing to say.
+    `constants`: keys that always hold this value.
     """
 
     tie: AnyTie
@@ -256,6 +260,7 @@ class ItemRule(Struct, forbid_unknown_fields=True):
     only: dict[str, str] = {}
     keyed: str | None = None
     embedded: list[str] = []
+    serialised: list[str] = []
     composed: dict[str, str] = {}
     numbers: list[str] = []
     blanks: list[str] = []
@@ -431,6 +436,18 @@ class FolderRule(Struct, forbid_unknown_fields=True):
     pages: str | None = None
 
 
+class GridRule(Struct, forbid_unknown_fields=True):
+    """A table inside a document: rows that are lists of values stand at `at`.
+
+    `columns`: where the list of its columns stands; without it the first row is that. `name`: the
+    key of a column that says its name, where columns are mappings.
+    """
+
+    at: str
+    columns: str | None = None
+    name: str | None = None
+
+
 class PageViewRule(Struct, forbid_unknown_fields=True):
     """Files are pages as people see them (HTML only): their navigation is read as plain lists.
 
@@ -455,7 +472,7 @@ class Profile(Struct, forbid_unknown_fields=True):
 
     `also`: further containers that the same document may be in. `others`: other names that keys at
     the top of the document may have. `folder`: the document may be spread over a folder. `page`:
-    files are pages.
+    files are pages. `grids`: tables inside the document, as rows that are lists.
     `settings`: what can be chosen for the file that is written.
     `namespaces`: the prefix by which this profile writes each namespace of XML. `files`: for a
     folder or a zip, the files in it by the first name of their paths. `requires`: what must be
@@ -478,6 +495,7 @@ class Profile(Struct, forbid_unknown_fields=True):
     others: dict[str, str] = {}
     folder: FolderRule | None = None
     page: PageViewRule | None = None
+    grids: list[GridRule] = []
     settings: dict[str, SettingRule] = {}
     namespaces: dict[str, str] = {}
     files: dict[str, FileRule] = {}
@@ -490,6 +508,12 @@ class Profile(Struct, forbid_unknown_fields=True):
     panels: AnyRule | None = None
     takes_over: bool = field(name="takes-over", default=False)
     ignore: dict[str, str] = {}
+
+    def __post_init__(self) -> None:
+        """No more levels can be stored than the structure of items has a place for."""
+        levels = self.items.tie.levels
+        if levels is not None and (self.limits.depth is None or self.limits.depth > levels):
+            self.limits.depth = levels
 
     def panels_of(self, theme: str | None) -> AnyRule | None:
         """How panels are encoded for a theme, or by the platform where it has no themes."""

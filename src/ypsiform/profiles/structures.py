@@ -6,18 +6,28 @@ writing is told here, beside the rule.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import ClassVar, NamedTuple, get_args
 
 from msgspec import Struct, field
 
+from ..errors import RefusedError
+
 
 class Spot(NamedTuple):
-    """Where an item stands: its place among its siblings and its level, from 1, id and label."""
+    """Where an item stands: its place among its siblings and its level, from 1, id and label.
+
+    `row`: its place in its menu in reading order, from 0. `within`: how many items stand below it
+    on all levels, and `below` right below it.
+    """
 
     place: int
     level: int
     ident: str
     label: str
+    row: int
+    within: int
+    below: int
 
 
 class TieRule(Struct, tag_field="structure", forbid_unknown_fields=True, kw_only=True):
@@ -46,6 +56,8 @@ class TieRule(Struct, tag_field="structure", forbid_unknown_fields=True, kw_only
     """Whether a record says all that stands above it, put together with `between`."""
     called_by_way: ClassVar[bool] = False
     """Whether an item is called by the place that its record says."""
+    counts_within: ClassVar[bool] = False
+    """Whether a record says how much stands below it."""
 
     with_: dict[str, str] = field(name="with", default={})
 
@@ -53,6 +65,11 @@ class TieRule(Struct, tag_field="structure", forbid_unknown_fields=True, kw_only
     def structure(self) -> str:
         """The name of the structure."""
         return str(self.__struct_config__.tag)
+
+    @property
+    def levels(self) -> int | None:
+        """How many levels can be written; None where there is no such limit."""
+        return None
 
     @property
     def in_menus(self) -> bool:
@@ -153,6 +170,14 @@ class TieRule(Struct, tag_field="structure", forbid_unknown_fields=True, kw_only
     def said(self, spot: Spot) -> str:
         """What the record of an item says of its own place."""
         return spot.ident
+
+    def more(self, spot: Spot) -> list[tuple[str, str]]:
+        """Further keys by which a record says its place, with their values."""
+        return []
+
+    def is_item(self, values: Mapping[str, str]) -> bool:
+        """Whether a record is one of an item, by what stands at the keys that tie it."""
+        return True
 
 
 class ParentTie(TieRule, tag="parent"):
@@ -294,6 +319,137 @@ class LabelsTie(NumberTie, tag="labels"):
         return spot.label
 
 
+class StepsTie(NumberTie, tag="steps"):
+    """Records whose `number` is a way of steps of `width` letters, a level each: `00010003`.
+
+    The letters of a step count by `alphabet`; an item of the top has `start` steps. `level` and
+    `count` are keys that also hold its level, that of the top being `start`, and how many items
+    stand right below it.
+    """
+
+    words = "items with a way of steps of one width"
+    needs = ("number", "menu")
+    ordered = True
+    whole_way = True
+    called_by_way = True
+
+    width: int = 4
+    start: int = 1
+    alphabet: str = "0123456789"
+    level: str | None = None
+    count: str | None = None
+
+    @property
+    def keys(self) -> list[str]:
+        """The keys of a record that tie it."""
+        return [key for key in (self.id, self.menu, self.number, self.level, self.count) if key]
+
+    def said(self, spot: Spot) -> str:
+        """What the record of an item says of its own place. Raises `RefusedError`."""
+        letters, left, base = "", spot.place, len(self.alphabet)
+        while left:
+            left, digit = divmod(left, base)
+            letters = self.alphabet[digit] + letters
+        if len(letters) > self.width:
+            raise RefusedError(
+                f"{spot.place:,} items stand side by side, and a step of {self.width} letters "
+                f"counts to {base**self.width - 1:,}"
+            )
+        first, one = self.alphabet[0], self.alphabet[1]
+        above = one.rjust(self.width, first) * (self.start - 1) if spot.level == 1 else ""
+        return above + letters.rjust(self.width, first)
+
+    def more(self, spot: Spot) -> list[tuple[str, str]]:
+        """The level of an item, and how many stand right below it."""
+        told = (self.level, spot.level + self.start - 1), (self.count, spot.below)
+        return [(key, str(value)) for key, value in told if key]
+
+
+class IntervalsTie(TieRule, tag="intervals"):
+    """Records with two bounds, `left` and `right`: what stands below one lies between its bounds.
+
+    `level` is a key that also holds its level, that of the top being `start`.
+    """
+
+    words = "items with bounds that hold those of the items below them"
+    needs = ("left", "right", "menu")
+    ordered = True
+    counts_within = True
+
+    id: str | None = None
+    menu: str | None = None
+    left: str | None = None
+    right: str | None = None
+    level: str | None = None
+    start: int = 1
+
+    @property
+    def keys(self) -> list[str]:
+        """The keys of a record that tie it."""
+        named = (self.id, self.menu, self.left, self.right, self.level)
+        return [key for key in named if key]
+
+    def more(self, spot: Spot) -> list[tuple[str, str]]:
+        """The bounds of an item, and its level."""
+        # Each item above it is open, and each one before it has both of its bounds behind it.
+        left = 2 * spot.row - (spot.level - 1) + 1
+        told = [(self.left, left), (self.right, left + 2 * spot.within + 1)]
+        told.append((self.level, spot.level + self.start - 1))
+        return [(key, str(value)) for key, value in told if key]
+
+
+class ColumnsTie(TieRule, tag="columns"):
+    """Records with a column for each level: the label of an item stands in that of its own.
+
+    Labels of items above it may stand there too; where they do not, those of the record before it
+    count. A group without a record is made.
+    """
+
+    words = "items with a column for each level"
+    needs = ("columns", "menu")
+    ordered = True
+    of_labels = True
+
+    id: str | None = None
+    menu: str | None = None
+    columns: list[str] = []
+
+    @property
+    def levels(self) -> int | None:
+        """How many levels can be written: one for each column."""
+        return len(self.columns)
+
+    @property
+    def keys(self) -> list[str]:
+        """The keys of a record that tie it."""
+        return [key for key in (self.id, self.menu, *self.columns) if key]
+
+    def more(self, spot: Spot) -> list[tuple[str, str]]:
+        """The label of an item, in the column of its level."""
+        return [(self.columns[spot.level - 1], spot.label)]
+
+    def is_item(self, values: Mapping[str, str]) -> bool:
+        """Whether a label stands in one of the columns."""
+        return any(values.get(column) for column in self.columns)
+
+
+class IndentedTie(NumberTie, tag="indented"):
+    """Records in reading order whose `number` is a label, indented by as much as its level says.
+
+    Blanks, tabs, dashes, bullets and lines indent; each level is written with one more `step`.
+    """
+
+    words = "items with labels that are indented"
+    ordered = True
+    of_labels = True
+
+    step: str = "  "
+
+    def said(self, spot: Spot) -> str:
+        """What the record of an item says of its own place."""
+        return self.step * (spot.level - 1) + spot.label
+
+
 class ListedTie(TieRule, tag="listed"):
     """Menus and records list the ids of what is below them under the key `inside`.
 
@@ -344,6 +500,10 @@ AnyTie = (
     | LevelTie
     | LineageTie
     | LabelsTie
+    | StepsTie
+    | IntervalsTie
+    | ColumnsTie
+    | IndentedTie
     | ListedTie
     | PagesTie
     | PathsTie

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import re
+from collections.abc import Callable, Sequence
 from typing import Any, NamedTuple
 
 from ..errors import FormatError
 from ..model import NOWHERE, Item, Menu
 from .records import Values
 from .structures import (
+    ColumnsTie,
+    IndentedTie,
+    IntervalsTie,
     LabelsTie,
     LevelTie,
     LineageTie,
@@ -16,6 +20,7 @@ from .structures import (
     NumberTie,
     OutlineTie,
     ParentTie,
+    StepsTie,
     TieRule,
 )
 
@@ -71,6 +76,11 @@ class Tied:
         # By their labels, groups without a record so far: where each stands among the entries.
         self.implied: dict[tuple[str, ...], int] = {}
         self.labelled = 0
+        # Of records with a column for each level the labels down to the one before; of indented
+        # ones how far those are that stand above the next; of all the bounds that they have.
+        self.trail: list[str] = []
+        self.widths: list[int] = []
+        self.bounds: list[tuple[int, int]] = []
         self.filled: dict[str, str] = {}
         # What each item comes after, by its place among the entries, where that is how they stand.
         self.after: dict[int, str] | None = None
@@ -129,6 +139,69 @@ class Tied:
     def _by_labels(self, rule: LabelsTie, item: Item, values: Values, place: str) -> Above | None:
         """None for a record that stands for a group which records before it named."""
         parts = tuple(values.get(rule.number or "", "").split(rule.between))
+        return self._below_labels(parts, rule, item, values, place)
+
+    def _by_columns(self, rule: ColumnsTie, item: Item, values: Values, place: str) -> Above | None:
+        cells = [values.get(column, "") for column in rule.columns]
+        deepest = max((at for at, cell in enumerate(cells) if cell), default=-1)
+        way: list[str] = []
+        for at in range(deepest + 1):
+            # What is not said again is as in the record before, as long as nothing above changed.
+            if cells[at] or self.trail[:at] == way:
+                way += [cells[at]] if cells[at] else self.trail[at : at + 1]
+        if len(way) <= deepest:
+            levels = str(deepest + 1), str(len(way))
+            self.jumps.append(Odd("read.jump", self.menu, item, *levels))
+        self.trail = way
+        return self._below_labels(tuple(way), rule, item, values, place)
+
+    def _by_indent(self, rule: IndentedTie, item: Item, values: Values, place: str) -> Above:
+        text = _said(rule, values)
+        found = _INDENT.match(text)
+        indent = found[0].expandtabs(4) if found is not None else ""
+        item.label = item.label or text[found.end() if found is not None else 0 :].strip()
+        self.labelled += 1
+        item.id = values.get(rule.id or "") or f"{self.menu.key} {self.labelled}"
+        while self.widths and self.widths[-1] >= len(indent):
+            self.widths.pop()
+            self.open.pop()
+        above = self.open[-1] if self.open else ""
+        self.widths.append(len(indent))
+        self.open.append(item.id)
+        return above, 0
+
+    def _by_steps(self, rule: StepsTie, item: Item, values: Values, _: str) -> Above:
+        way, width = _said(rule, values), rule.width
+        place = {letter: at for at, letter in enumerate(rule.alphabet)}
+        if not way or len(way) % width or any(letter not in place for letter in way):
+            raise FormatError(f"{rule.number}: {way!r} is no way of steps of {width} letters")
+        level = len(way) // width - rule.start + 1
+        if level < 1:
+            raise FormatError(f"{rule.number}: {way!r} has less than {rule.start} steps")
+        if level > MOST_LEVELS:
+            raise FormatError(f"{rule.number}: a level is {MOST_LEVELS:,} at most")
+        called = f"{self.menu.key} {way}"
+        item.id = values.get(rule.id or "") or called
+        self.filled[called] = item.id
+        rank = 0
+        for letter in way[-width:]:
+            rank = rank * len(place) + place[letter]
+        return (f"{self.menu.key} {way[:-width]}" if level > 1 else ""), rank
+
+    def _by_interval(self, rule: IntervalsTie, item: Item, values: Values, _: str) -> Above:
+        missing = next((key for key in (rule.left, rule.right) if key not in values), None)
+        if missing is not None:
+            raise FormatError(f"it has no {missing.lstrip('@')}, which is needed")
+        left, right = whole(rule.left, values), whole(rule.right, values)
+        if left >= right:
+            raise FormatError(f"the bound {left} is not less than the bound {right}")
+        item.id = values.get(rule.id or "") or f"{self.menu.key} {left}"
+        self.bounds.append((left, right))
+        return f"{left} to {right}", left
+
+    def _below_labels(
+        self, parts: tuple[str, ...], rule: TieRule, item: Item, values: Values, place: str
+    ) -> Above | None:
         # Not by the number of entries: a record that stands for a group adds none.
         self.labelled += 1
         item.id = values.get(rule.id or "") or f"{self.menu.key} {self.labelled}"
@@ -169,7 +242,10 @@ class Tied:
         for index, (item, _, _) in enumerate(self.entries):
             at.setdefault(item.id, index)
         filled = self.filled
-        parents = [at.get(filled.get(u, u), -2) if u else -1 for _, u, _ in self.entries]
+        if self.bounds:
+            parents = _inside_of(self.bounds)
+        else:
+            parents = [at.get(filled.get(u, u), -2) if u else -1 for _, u, _ in self.entries]
         ringed = ringed_of(parents)
         odd: list[Odd] = list(self.jumps)
         last: list[Item] = []
@@ -238,8 +314,23 @@ _READ: dict[type[TieRule], Callable[[Tied, Any, Item, Values, str], Above | None
     LineageTie: Tied._by_lineage,
     OutlineTie: Tied._by_outline,
     LabelsTie: Tied._by_labels,
+    ColumnsTie: Tied._by_columns,
+    IndentedTie: Tied._by_indent,
+    StepsTie: Tied._by_steps,
+    IntervalsTie: Tied._by_interval,
 }
 """How a record says what it stands below, by the rule of its structure."""
+
+
+_INDENT = re.compile(
+    r"(?:[ \t\u00a0\u3000]|[-–—•·*>+|└├│─▸▹»]+(?=[ \t\u00a0])|[-–—]{2,}|[└├│─•▸▹»]+)*"
+)
+"""What indents a label. A dash or mark right before a word is part of it."""
+
+
+def is_indent(text: str) -> bool:
+    """Whether a text is one that labels are indented by."""
+    return bool(text) and _INDENT.match(text + " x") is not None and _INDENT.sub("", text) == ""
 
 
 def _said(rule: NumberTie, values: Values) -> str:
@@ -248,6 +339,25 @@ def _said(rule: NumberTie, values: Values) -> str:
     if number is None:
         raise FormatError(f"it has no {(rule.number or '').lstrip('@')}, which is needed")
     return str(number)
+
+
+def _inside_of(bounds: Sequence[tuple[int, int]]) -> list[int]:
+    """For each pair of bounds the place of the nearest that holds it, -1 for none.
+
+    It is -2 where two cross each other, or are the same.
+    """
+    parents = [-1] * len(bounds)
+    stack: list[int] = []
+    for at in sorted(range(len(bounds)), key=lambda n: (bounds[n][0], -bounds[n][1])):
+        left, right = bounds[at]
+        while stack and bounds[stack[-1]][1] < left:
+            stack.pop()
+        if stack:
+            above = bounds[stack[-1]]
+            parents[at] = stack[-1] if above[0] < left and right < above[1] else -2
+        if parents[at] != -2:
+            stack.append(at)
+    return parents
 
 
 def _by_rank(pair: Child) -> int:

@@ -7,13 +7,12 @@ bytes, so the days that a workbook and its parts carry are always the same.
 from __future__ import annotations
 
 import re
-import zipfile
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from datetime import datetime
 from io import BytesIO
 from itertools import islice
 from typing import Any
 
+from ..containers.xlsx import DAY, same_days
 from ..look import both, links
 from ..look.shown import Line, Place
 from ..look.steps import PHASES, Step, steps
@@ -21,9 +20,6 @@ from ..proof import Migration
 from ..reading import Surveyed
 from .summary import evidence, line_for_client, line_for_survey
 from .table import COLUMNS, rows_of
-
-DAY = datetime(2000, 1, 1)
-"""The day that each workbook says it was made on: a clock would make every run another one."""
 
 _UNHELD = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 _LONGEST = 32_000
@@ -107,7 +103,7 @@ def _book(rows: Mapping[str, Iterable[Row]]) -> bytes:
         _sheet(book, name, SHEETS[name], some)
     made = BytesIO()
     book.save(made)
-    return _same_days(made.getvalue())
+    return same_days(made.getvalue())
 
 
 def _reasons(step: Step) -> list[tuple[str, str, str]]:
@@ -167,18 +163,3 @@ def _lines(place: str, lines: Iterable[Line], level: int) -> Iterator[Row]:
         for stack in line.panel.stacks if line.panel is not None else ():
             yield from _lines(place, stack.lines, level + 1)
         yield from _lines(place, line.below, level + 1)
-
-
-def _same_days(data: bytes) -> bytes:
-    """A zip whose files all carry the same day."""
-    made = BytesIO()
-    with zipfile.ZipFile(BytesIO(data)) as old, zipfile.ZipFile(made, "w") as new:
-        for name in old.namelist():
-            info = zipfile.ZipInfo(name, (DAY.year, DAY.month, DAY.day, 0, 0, 0))
-            info.compress_type = zipfile.ZIP_DEFLATED
-            held = old.read(name)
-            if name == "docProps/core.xml":
-                day = DAY.strftime("%Y-%m-%dT00:00:00Z").encode()
-                held = re.sub(rb"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ", day, held)
-            new.writestr(info, held)
-    return made.getvalue()

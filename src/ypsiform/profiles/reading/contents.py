@@ -29,6 +29,7 @@ def read_contents(reading: Reading, extras: list[Extra]) -> list[Content]:
             own=own,
             fold=rule.fold,
             embedded=rule.embedded,
+            serialised=rule.serialised,
             composed=rule.composed,
             marks=marks_of(rule.only),
         )

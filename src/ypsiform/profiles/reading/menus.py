@@ -27,6 +27,7 @@ def read_menus(reading: Reading) -> list[tuple[Menu, Any]]:
         rule.fields,
         own=reading.profile.items.tie.own_keys,
         embedded=rule.embedded,
+        serialised=rule.serialised,
         composed=rule.composed,
         marks=marks_of(rule.only),
     )

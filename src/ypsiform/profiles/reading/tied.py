@@ -55,7 +55,7 @@ def tied_items(reading: Reading, menus: list[tuple[Menu, Any]], extras: list[Ext
             menu = menu_of(reading, key, {}, (), implied_place(key))
             menus.append((menu, None))
             tied[key] = Tied(menu)
-        here = tied.get(key)
+        here = tied.get(key) if tie.is_item(values) else None
         if here is None:
             extras.append(reading.whole_record(rule.at or "", node, extras))
             continue

@@ -11,6 +11,7 @@ from ...model import (
     Extra,
 )
 from ..files import SEVERAL
+from ..grids import HEADS
 from ..places import places_of
 from ..records import plain
 from ..sections import Section
@@ -28,6 +29,9 @@ def unread_sections(reading: Reading, extras: list[Extra]) -> None:
     kinds = {(name,): rule.container for name, rule in reading.profile.files.items()}
     for start, format_ in kinds.items() if several else [((), reading.profile.container)]:
         paths += [(*start, name) for name in FORMATS[format_].own]
+    if reading.profile.grids:
+        paths.append((HEADS,))
+        paths += [tuple(grid.columns.split("/")) for grid in reading.profile.grids if grid.columns]
     if reading.profile.items.pages:
         rule = reading.profile.items.pages
         paths.append((rule.bars,))

@@ -21,6 +21,7 @@ def write_menus(file: File, standing: list[tuple[str, Any]]) -> list[tuple[str, 
         shape.of(section.at),
         profile.menus.fields,
         embedded=profile.menus.embedded,
+        serialised=profile.menus.serialised,
         composed=profile.menus.composed,
         marks=marks_of(section.only),
     )

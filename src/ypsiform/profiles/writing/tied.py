@@ -218,7 +218,11 @@ def _structure(
     parent = rows.parent[row]
     thing, place = rows.things[row], rows.position[row] + 1
     assert isinstance(thing, Item)
-    way = tie.said(Spot(place, rows.depth[row], made[row], thing.label))
+    at = row - rows.menu_start[rows.menu[row]]
+    within = len(rows.below(row)) if tie.counts_within else 0
+    below = len(_below(file, rows, row))
+    spot = Spot(place, rows.depth[row], made[row], thing.label, at, within, below)
+    way = tie.said(spot)
     if parent >= 0 and tie.whole_way:
         way = ways[parent] + tie.between + way
     ways.append(way)
@@ -244,6 +248,7 @@ def _structure(
         )
         if key
     ]
+    pairs += tie.more(spot)
     if parent >= 0 and tie.under is not None:
         pairs += tie.with_.items()
     return pairs
