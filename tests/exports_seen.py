@@ -1,0 +1,202 @@
+"""Shapes of unknown exports that the inference may be tried on while it is written."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from tests.exports import Make, Node, Noisy, Record, Shapes, hidden_as, leads, packed
+from tests.unknown import as_json, as_xml, as_yaml, element
+
+SEEN = Shapes()
+
+
+def base(make: Make, node: Node, flag: tuple[str, Any, Any] | None) -> Record:
+    """What every record says: its label, where it leads, and whether it is seen."""
+    record: Record = {make["label"]: node.label}
+    leads(make, record, node)
+    if flag is not None:
+        record[flag[0]] = flag[1] if node.hidden else flag[2]
+    return record
+
+
+def pages_of(make: Make) -> dict[str, list[Record]]:
+    """The inventory, where there is one."""
+    if not make.has_pages:
+        return {}
+    rows = [
+        {make["id"]: ident, make["title"]: title, make["slug"]: path}
+        for ident, title, path in make.pages
+    ]
+    return {"pages": rows}
+
+
+def flat(
+    make: Make, structure: str, *, order: str, menus: str
+) -> tuple[list[Record], dict[str, Any]]:
+    """Flat records of a structure, with the tables beside them."""
+    flag, noise = hidden_as(make), Noisy(make)
+    numbers = {key: 5 + 2 * at for at, key in enumerate(make.menus)}
+    records = []
+    for at, node in enumerate(make.nodes):
+        record: Record = {}
+        if structure in ("parent", "lineage", "intervals"):
+            record[make["id"]] = node.id
+        if len(make.menus) > 1 or menus == "table":
+            record[make["menu"]] = numbers[node.menu] if menus == "table" else node.menu
+        record |= base(make, node, flag)
+        if structure == "parent":
+            record[make["parent"]] = node.above.id if node.above else None
+        elif structure == "level":
+            record[make["depth"]] = node.level
+        elif structure == "outline":
+            record[make["number"]] = ".".join(str(n.place) for n in node.way())
+        elif structure == "lineage":
+            record[make["number"]] = "/".join(str(n.id) for n in node.way())
+        elif structure == "steps":
+            record[make["number"]] = "".join(f"{n.place:04}" for n in node.way())
+            record[make["depth"]] = node.level
+        elif structure == "intervals":
+            record[make["left"]], record[make["right"]] = node.left, node.right
+        elif structure == "labels":
+            record[make["label"]] = " > ".join(n.label for n in node.way())
+        elif structure == "columns":
+            del record[make["label"]]
+            levels = {f"{make['depth']} {n}": None for n in range(1, 1 + deepest(make))}
+            record = {**levels, **record, f"{make['depth']} {node.level}": node.label}
+        elif structure == "indented":
+            record[make["label"]] = "    " * (node.level - 1) + node.label
+        if order == "number":
+            record[make["order"]] = node.place
+        records.append(noise.add(record, node, at))
+    if order == "number":
+        make.rng.shuffle(records)
+    more: dict[str, Any] = pages_of(make)
+    if menus == "table":
+        more["menus"] = [
+            {make["id"]: numbers[key], make["key"]: key, make["title"]: key.title()}
+            for key in make.menus
+        ]
+    return records, more
+
+
+def deepest(make: Make) -> int:
+    """The number of levels of a site."""
+    return max(node.level for node in make.nodes)
+
+
+for container in ("json", "yaml", "xml", "sqlite", "sql", "xlsx"):
+
+    @SEEN.add(container, "parent")
+    def parents_with_numbers(make: Make, container: str = container) -> tuple[bytes, str]:
+        records, more = flat(make, "parent", order="number", menus="column")
+        return packed(make, container, records, more)
+
+    @SEEN.add(container, "parent")
+    def parents_of_menus_in_a_table(make: Make, container: str = container) -> tuple[bytes, str]:
+        records, more = flat(make, "parent", order="number", menus="table")
+        return packed(make, container, records, more)
+
+
+for container in ("csv", "lines", "grid"):
+
+    @SEEN.add(container, "parent", pages=False)
+    def parents_in_order(make: Make, container: str = container) -> tuple[bytes, str]:
+        records, more = flat(make, "parent", order="file", menus="column")
+        return packed(make, container, records, more)
+
+
+for container in ("csv", "xlsx", "json", "sql"):
+
+    @SEEN.add(container, "level", pages=False)
+    def levels(make: Make, container: str = container) -> tuple[bytes, str]:
+        records, more = flat(make, "level", order="file", menus="column")
+        return packed(make, container, records, more)
+
+
+for container in ("csv", "xlsx", "lines", "grid"):
+
+    @SEEN.add(container, "outline", pages=False)
+    def outlines(make: Make, container: str = container) -> tuple[bytes, str]:
+        records, more = flat(make, "outline", order="file", menus="column")
+        return packed(make, container, records, more)
+
+
+for container in ("sql", "json", "sqlite"):
+
+    @SEEN.add(container, "steps")
+    def steps(make: Make, container: str = container) -> tuple[bytes, str]:
+        records, more = flat(make, "steps", order="file", menus="column")
+        return packed(make, container, records, more)
+
+
+for container in ("xlsx", "csv"):
+
+    @SEEN.add(container, "columns", pages=False)
+    def columns(make: Make, container: str = container) -> tuple[bytes, str]:
+        records, more = flat(make, "columns", order="file", menus="column")
+        return packed(make, container, records, more)
+
+
+for container in ("json", "yaml"):
+
+    @SEEN.add(container, "nested")
+    def nested_in_menus(make: Make, container: str = container) -> tuple[bytes, str]:
+        flag, noise = hidden_as(make), Noisy(make)
+
+        def of(nodes: list[Node]) -> list[Record]:
+            found = []
+            for at, node in enumerate(nodes):
+                record = noise.add(base(make, node, flag), node, at)
+                if node.below or make.rng.random() < 0.3:
+                    record[make["inside"]] = of(node.below)
+                found.append(record)
+            return found
+
+        menus = [
+            {make["key"]: key, make["title"]: key.title(), make["inside"]: of(top)}
+            for key, top in make.menus.items()
+        ]
+        tree = {"menus": menus, **pages_of(make)}
+        return (as_json(tree), "x.json") if container == "json" else (as_yaml(tree), "x.yaml")
+
+
+@SEEN.add("xml", "nested", pages=False)
+def nested_elements(make: Make) -> tuple[bytes, str]:
+    root = element("site")
+
+    def fill(parent: Any, nodes: list[Node]) -> None:
+        for node in nodes:
+            made = element("entry")
+            made.set(make["label"], node.label)
+            if node.address:
+                made.set(make["address"], node.address)
+            parent.append(made)
+            fill(made, node.below)
+
+    make.hidden = False
+    for node in make.nodes:
+        node.hidden = False
+    for key, top in make.menus.items():
+        menu = element("bar")
+        menu.set(make["key"], key)
+        root.append(menu)
+        fill(menu, top)
+    return as_xml(root), "x.xml"
+
+
+@SEEN.add("markdown", "nested", pages=False)
+def lists_in_markdown(make: Make) -> tuple[bytes, str]:
+    out = []
+    for node in make.nodes:
+        node.hidden = False
+    for key, top in make.menus.items():
+        out += [f"# {key}", ""]
+
+        stack = [(node, 0) for node in top[::-1]]
+        while stack:
+            node, depth = stack.pop()
+            link = f"[{node.label}]({node.address})" if node.address else node.label
+            out.append("  " * depth + "- " + link.replace("&", "\\&"))
+            stack += [(below, depth + 1) for below in node.below[::-1]]
+        out.append("")
+    return "\n".join(out).encode(), "x.md"

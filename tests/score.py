@@ -1,0 +1,143 @@
+"""How many unknown exports a first profile reads exactly: `python -m tests.score --count 1000`."""
+
+from __future__ import annotations
+
+import argparse
+import time
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from tests.exports import Case
+from tests.exports_held import HELD
+from tests.exports_seen import SEEN
+from ypsiform.errors import YpsiformError
+from ypsiform.guess import draft
+from ypsiform.model import Item, Site
+from ypsiform.profiles.load import parsed
+from ypsiform.reading import read
+
+HALVES = {"seen": (SEEN, 11), "held": (HELD, 23)}
+
+
+class Outcome(NamedTuple):
+    """What became of one export: read exactly or not, and what was marked as uncertain."""
+
+    case: Case
+    exact: bool
+    marked: bool
+    why: str
+    seconds: float
+
+
+def menus_of(site: Site) -> list[Any]:
+    """What was read: labels, addresses, whether a page is led to, what is hidden, nesting."""
+    paths = {(content.kind, content.id): content.path for content in site.contents}
+
+    def of(items: list[Item]) -> list[Any]:
+        found = []
+        for item in items:
+            target = item.target
+            path = paths.get((target.kind, target.content or ""))
+            address = target.address if target.address is not None else path
+            page = target.content is not None
+            found.append((item.label, address or "", page, item.hidden, of(item.children)))
+        return found
+
+    return sorted(of(menu.items) for menu in site.menus)
+
+
+def outcome(case: Case) -> Outcome:
+    """What a first profile reads of an export."""
+    start = time.process_time()
+    try:
+        made = draft(case.data, case.file)
+        site = read(case.data, case.file, parsed(made.text, "guess.toml"))[0].site
+    except YpsiformError as error:
+        return Outcome(case, False, True, f"refused: {error}", time.process_time() - start)
+    found = menus_of(site)
+    why = "" if found == case.menus else difference(found, case.menus)
+    return Outcome(case, not why, bool(made.uncertain), why, time.process_time() - start)
+
+
+def difference(found: list[Any], wanted: list[Any]) -> str:
+    """The first thing that is not as it should be, in words."""
+    if len(found) != len(wanted):
+        return f"{len(found)} menus for {len(wanted)}"
+
+    def rows(menus: list[Any]) -> Iterator[Any]:
+        stack = [(one, 0) for menu in menus[::-1] for one in menu[::-1]]
+        while stack:
+            (*said, below), depth = stack.pop()
+            yield (*said, depth)
+            stack += [(one, depth + 1) for one in below[::-1]]
+
+    one, other = list(rows(found)), list(rows(wanted))
+    if len(one) != len(other):
+        return f"{len(one)} items for {len(other)}"
+    names = ("labels", "addresses", "pages", "hidden", "levels")
+    for at, name in enumerate(names):
+        if sorted(r[at] for r in one) != sorted(r[at] for r in other):
+            return name
+    return "order or nesting"
+
+
+def outcomes(half: str, count: int) -> Iterator[Outcome]:
+    """What becomes of so many exports of one half of the shapes."""
+    shapes, seed = HALVES[half]
+    yield from map(outcome, shapes.cases(count, seed))
+
+
+def table(found: Iterable[Outcome], by: str) -> Iterator[str]:
+    """The share of exact readings, by one property of the exports."""
+    all_, exact, marked, wrong = Counter[str](), Counter[str](), Counter[str](), Counter[str]()
+    for one in found:
+        key = getattr(one.case, by)
+        all_[key] += 1
+        exact[key] += one.exact
+        marked[key] += one.exact and one.marked
+        wrong[key] += not one.exact and not one.marked
+    for key in sorted(all_):
+        share = exact[key] / all_[key]
+        yield (
+            f"  {key:12} {exact[key]:4} of {all_[key]:4} exact ({share:4.0%}), "
+            f"{marked[key]:3} of them marked, {wrong[key]:3} wrong and not marked"
+        )
+
+
+def main() -> None:
+    """Print the score of both halves; of the one that may be looked at what is wrong as well."""
+    asked = argparse.ArgumentParser()
+    asked.add_argument("--count", type=int, default=200)
+    asked.add_argument("--half", choices=HALVES, action="append")
+    asked.add_argument("--show", action="store_true", help="name what was not read exactly")
+    asked.add_argument("--keep", type=Path, help="a folder for what was not read exactly")
+    said = asked.parse_args()
+    for half in said.half or HALVES:
+        found = list(outcomes(half, said.count))
+        exact = sum(one.exact for one in found)
+        marked = sum(one.exact and one.marked for one in found)
+        wrong = sum(not one.exact and not one.marked for one in found)
+        slow = max(one.seconds for one in found)
+        print(
+            f"{half}: {exact} of {len(found)} exact ({exact / len(found):.1%}), {marked} of them "
+            f"marked, {wrong} wrong and not marked; the slowest took {slow:.1f} s"
+        )
+        for by in ("container", "structure", "naming"):
+            print(by)
+            print("\n".join(table(found, by)))
+        if half == "seen" and said.show:
+            for at, one in enumerate(found):
+                if not one.exact or one.marked:
+                    case = one.case
+                    mark = "marked" if one.marked else "NOT MARKED"
+                    what = one.why or "exact"
+                    print(f"{at} {case.container} {case.name} {case.naming}: {what[:150]} ({mark})")
+                    if said.keep:
+                        said.keep.mkdir(exist_ok=True, parents=True)
+                        (said.keep / f"{at}-{case.file}").write_bytes(case.data)
+
+
+if __name__ == "__main__":
+    main()
