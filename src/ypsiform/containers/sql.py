@@ -58,8 +58,13 @@ _ESCAPES = {
 _ESCAPE = re.compile(r"\\(.)", re.DOTALL)
 _COPIED = re.compile(r"\\(x[0-9A-Fa-f]{1,2}|[0-7]{1,3}|.)", re.DOTALL)
 _NO_COLUMN = re.compile(
-    "primary|key|unique|constraint|index|foreign|check|fulltext|spatial|exclude|period|like", re.I
+    r"primary\s+key|unique\s*(?:key|index|\()|constraint\s|foreign\s+key|check\s*\(|exclude\s"
+    r"|(?:fulltext|spatial)\s|(?:key|index)\s*[`(]|(?:key|index)\s+(?!\w*(?:char|int|text|num|dec))\w+\s*\("
+    r"|like\s",
+    re.IGNORECASE,
 )
+"""How a part of a table begins that is no column; a column can be called `key`."""
+
 _WHOLE = re.compile(r"(?:big|small|medium|tiny)?int(?:eger|\d)?\b|(?:big|small)?serial\b", re.I)
 _REAL = re.compile(r"(?:numeric|decimal|real|double|float)", re.I)
 _YES_NO = re.compile(r"bool", re.I)
@@ -194,12 +199,10 @@ class _Dump:
         parts, at = self._parts(start)
         columns: list[tuple[str, str]] = []
         for part in parts:
-            found = re.match(_NAME, part[self._skip(part) :])
-            if found is None:
-                continue
-            rest = part[self._skip(part) + found.end() :].strip()
-            if not _NO_COLUMN.fullmatch(found[0]):
-                columns.append((_plain(found[0]), rest))
+            part = part[self._skip(part) :]
+            found = re.match(_NAME, part)
+            if found is not None and not _NO_COLUMN.match(part):
+                columns.append((_plain(found[0]), part[found.end() :].strip()))
         self.columns[table] = columns
         self.found.setdefault(table, [])
         return self._end(at)

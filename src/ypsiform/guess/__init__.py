@@ -1,8 +1,9 @@
 """A first profile of an unknown export, with the evidence for each guess.
 
-`tables` lays out the lists of records in a file, `structure` finds what ties them into menus,
-`fields` and `words` find which field holds what, `links` what items lead to, and `text` writes the
-profile.
+`tables` lays out the lists of records in a file, `columns` looks at the values of their fields;
+`flat` and `nested` find what can tie records into menus, `weigh` which of several readings is
+right, `flags` what is hidden, `links` what items lead to, and `text` writes the profile. `words`
+are names that fields often have: they decide nothing alone.
 """
 
 from __future__ import annotations
@@ -11,12 +12,13 @@ import re
 from pathlib import PurePath
 from typing import Any, NamedTuple
 
-from ..containers import container, sniff
+from ..containers import FORMATS, container, sniff
 from ..errors import FormatError, RefusedError, YpsiformError
 from ..profiles.files import LIST
-from .structure import candidates
-from .tables import tables
-from .text import Text, written
+from ..profiles.grids import HEADS, with_grids
+from .nested import candidates
+from .tables import grids_in, tables
+from .text import Opened, Text, written
 
 __all__ = ["Draft", "draft"]
 
@@ -34,15 +36,19 @@ def draft(data: bytes, file: str) -> Draft:
     Raises `FormatError` where no list of records in it looks like a menu, and `RefusedError` for
     what needs no profile, or more than one file.
     """
-    kind, tree = _opened(data, file)
-    element = kind == "xml"
-    root = container(kind).SHAPE.root(tree)
-    found = [table for table in tables(root, element) if table.at.split("/")[0] != "#schema"]
+    opened = _opened(data, file)
+    root = container(opened.kind).SHAPE.root(opened.tree)
+    own = FORMATS[opened.kind].own
+    found = [
+        table
+        for table in tables(root, FORMATS[opened.kind].elements)
+        if table.at.split("/")[0] not in (*own, HEADS)
+    ]
     items = candidates(found)
     if not items:
         raise FormatError("no list of records in it looks like a menu", file=file)
     name = re.sub(r"[^a-z0-9]+", "-", PurePath(file).stem.lower()).strip("-") or "export"
-    made: Text = written(items[0], found, kind, tree, root, name, file)
+    made: Text = written(items[0], found, opened, root, name, file)
     text = made.whole()
     half = re.search(r"[\ud800-\udfff]", text)
     if half is not None:
@@ -51,9 +57,11 @@ def draft(data: bytes, file: str) -> Draft:
 
 
 _PAGE = re.compile(rb"<!doctype\s+html|<html[\s>]", re.IGNORECASE)
+_LISTS = re.compile(rb"^\s*(?:[-*+]|\d+[.)])\s+.*\]\(", re.MULTILINE)
+"""A link in a list of Markdown, which is nothing in YAML."""
 
 
-def _opened(data: bytes, file: str) -> tuple[str, Any]:
+def _opened(data: bytes, file: str) -> Opened:
     """The container of a file, and its tree; a list stands in a mapping."""
     kind = sniff(data, file)
     if kind == "zip":
@@ -65,11 +73,12 @@ def _opened(data: bytes, file: str) -> tuple[str, Any]:
             file=file,
         )
     tree: Any = None
-    for name in (kind,) if kind != "text" else ("toml", "csv", "yaml"):
+    several = ("markdown",) if _LISTS.search(data) else ("toml", "csv", "yaml")
+    for name in (kind,) if kind != "text" else several:
         try:
             tree = container(name).read(data, file)
         except YpsiformError:
-            if kind != "text" or name == "yaml":
+            if kind != "text" or name in ("yaml", "markdown"):
                 raise
             continue
         if name == "csv" and not _is_table(tree):
@@ -79,7 +88,10 @@ def _opened(data: bytes, file: str) -> tuple[str, Any]:
     tree = {LIST: tree} if isinstance(tree, list) else tree
     if not isinstance(tree, dict):
         raise FormatError("it holds a single value, and no records", file=file)
-    return kind, tree
+    grids = list(grids_in(tree)) if kind in ("json", "yaml", "toml") else []
+    for grid in grids:
+        tree = with_grids(tree, [grid], file)
+    return Opened(kind, tree, grids)
 
 
 def _is_table(tree: Any) -> bool:

@@ -6,7 +6,6 @@ import re
 from typing import Any, NamedTuple
 
 from .tables import Table, Words, said
-from .words import says
 
 ADDRESS = re.compile(
     r"(https?://|//|/|#|\?|\.{1,2}/|www\.|mailto:|tel:|sms:)|[\w./-]+\.(html?|php|aspx?)([?#].*)?$",
@@ -56,57 +55,6 @@ def _wordy(text: str) -> bool:
     if is_address(text) or is_whole(text) or not any(c.isalpha() for c in text):
         return False
     return not _SLUG.fullmatch(text) or " " in text
-
-
-def label(table: Table, but: set[str] = frozenset()) -> Found | None:  # type: ignore[assignment]
-    """The field that holds the labels that people read."""
-    best: Found | None = None
-    for field in table.fields:
-        values = [texts_of(value) for value in table.column(field)]
-        filled = [text for text in values if text]
-        if field in but or not filled or any(isinstance(v, tuple) for v in table.column(field)):
-            continue
-        if len(filled) > 2 and len(set(filled)) == 1:
-            continue  # says the same of all
-        wordy = share(filled, _wordy)
-        name = says(field, "label")
-        if not wordy and name < 0.9:
-            continue
-        full = len(filled) / len(values)
-        different = len(set(filled)) / len(filled)
-        brief = 1.0 if sum(map(len, filled)) / len(filled) <= 45 else 0.4
-        score = (0.3 * wordy + 0.25 * full + 0.15 * different) * brief + 0.3 * name
-        for other in ("description", "tooltip", "classes", "icon", "kind", "window"):
-            if says(field, other) > name:
-                score -= 0.3
-        if best is None or score > best.score + 1e-9:
-            why = f"{len(filled)} of {len(values)} records have one"
-            why += f", and {round(100 * wordy)} % of them read like words"
-            best = Found(field, min(score, 1.0), why)
-    return best
-
-
-def address(table: Table, but: set[str] = frozenset()) -> Found | None:  # type: ignore[assignment]
-    """The field that holds addresses."""
-    best: Found | None = None
-    for field in table.fields:
-        filled = table.texts(field)
-        if field in but or not filled:
-            continue
-        alike = share(filled, is_address)
-        if alike < 0.6:
-            continue
-        name = says(field, "address")
-        full = len(filled) / len(table.rows)
-        score = 0.55 * alike + 0.15 * full + 0.3 * name
-        if re.search(r"image|picture|thumb|icon|bild|foto|edit|api|self", field, re.IGNORECASE):
-            score -= 0.35
-        if best is None or score > best.score + 1e-9:
-            why = (
-                f"{len(filled)} of {len(table.rows)} records have one, {round(100 * alike)} % alike"
-            )
-            best = Found(field, min(score, 1.0), why)
-    return best
 
 
 def unique(table: Table) -> list[str]:

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from .fields import Found, address, few_words, is_address, label, share, unique
-from .structure import Items
+from .columns import addresses_of, columns, label_of
+from .fields import Found, few_words, is_address, share, unique
+from .readings import Items
 from .tables import Row, Table, said
 from .words import content_kind, says, target_kind
 
@@ -82,7 +83,7 @@ def _references(items: Items, others: list[Table], taken: set[str]) -> list[Refe
             for ident in unique(table) if table.names is None else ["#name"]:
                 ids = set(table.names or ()) if ident == "#name" else set(table.texts(ident))
                 hits = values & ids
-                if label(table) is None or not hits:
+                if label_of(columns(table)) is None or not hits:
                     continue
                 # Values of another kind may stand in the same field; small numbers meet by chance.
                 chance = all(value.isdigit() and len(value) < 2 for value in hits)
@@ -202,7 +203,8 @@ def inventories(found: Links) -> list[Inventory]:
     made: dict[int, Inventory] = {}
     for reference in found.references:
         table = reference.to
-        title, path = label(table), address(table)
+        title = label_of(columns(table))
+        path = next(iter(addresses_of(columns(table))), None)
         kinds = {kind.kind for kind in found.kinds if kind.id == reference.field}
         named = content_kind(table.at)
         kind = named or (next(iter(kinds)) if len(kinds) == 1 else "page")

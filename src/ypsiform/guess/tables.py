@@ -8,6 +8,7 @@ from datetime import date
 from typing import Any
 
 from ..containers import children_of
+from ..profiles.schema import GridRule
 
 Row = dict[str, Any]
 """A record laid out flat: `goes/to` for what stands in a mapping of its own; lists as tuples."""
@@ -87,6 +88,7 @@ class Table:
     def __init__(self, at: str, nodes: list[Any], names: list[str] | None = None) -> None:
         self.at, self.nodes, self.names = at, nodes, names
         self.rows: list[Row] = []
+        self.known: Any = None  # its columns, once somebody looked at them
         self.inner: dict[str, list[list[Any]]] = {}
         repeated = _repeated(nodes)
         for node in nodes:
@@ -253,6 +255,50 @@ def _of_element(node: Any, repeated: set[str], before: str, depth: int) -> Itera
 def tables(tree: Any, element: bool) -> list[Table]:
     """All lists of records of a document, from the root of its paths, wrappers looked through."""
     return list(_elements(tree, "", 0) if element else _mappings(tree, "", 0))
+
+
+def grids_in(tree: Any, before: str = "", depth: int = 0) -> Iterator[GridRule]:
+    """The tables of a document whose rows are lists, wrappers looked through."""
+    if not isinstance(tree, dict) or depth > DEEPEST:
+        return
+    for key, value in tree.items():
+        if "/" in key:
+            continue
+        if isinstance(value, dict):
+            yield from grids_in(value, f"{before}{key}/", depth + 1)
+        rows = isinstance(value, list) and len(value) > 1
+        if not rows or not all(isinstance(row, list) for row in value):
+            continue
+        if any(isinstance(cell, (dict, list)) for row in value for cell in row):
+            continue
+        widest = max(map(len, value))
+        for other, names in tree.items():
+            if other == key or "/" in other or not isinstance(names, list) or len(names) < widest:
+                continue
+            said_by = _column_name(names)
+            if said_by is not None:
+                yield GridRule(before + key, before + other, said_by or None)
+                break
+        else:
+            head = value[0]
+            if (
+                all(isinstance(n, str) and n for n in head)
+                and len(set(head)) == len(head) >= widest
+            ):
+                yield GridRule(before + key)
+
+
+def _column_name(names: list[Any]) -> str | None:
+    """The key of columns that says their names; empty where they are texts, None for no columns."""
+    if all(isinstance(name, str) and name for name in names):
+        return "" if len(set(names)) == len(names) else None
+    if not names or not all(isinstance(name, dict) for name in names):
+        return None
+    for key in names[0]:
+        held = [name.get(key) for name in names]
+        if all(isinstance(n, str) and n for n in held) and len(set(held)) == len(held):
+            return str(key)
+    return None
 
 
 def _mappings(node: Any, before: str, depth: int) -> Iterator[Table]:

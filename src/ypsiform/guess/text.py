@@ -4,13 +4,21 @@ from __future__ import annotations
 
 import json
 import re
+from collections.abc import Sequence
 from textwrap import wrap
-from typing import Any
+from typing import Any, NamedTuple
+
+from msgspec.structs import asdict
 
 from ..column_words import ColumnWords
+from ..containers import FORMATS
+from ..profiles.schema import GridRule
+from .columns import columns
 from .fields import few_words, is_address, texts_of
+from .flags import hidden_in
 from .links import Inventory, Links, inventories, links
-from .structure import Items, crowded
+from .nested import crowded
+from .readings import Items
 from .tables import Table, Words, said
 from .words import NEW, YES, says
 
@@ -93,11 +101,20 @@ def hinted(found: list[ColumnWords]) -> str:
     return "\n".join(["", *lines]) + "\n"
 
 
+class Opened(NamedTuple):
+    """A file as it is read: its container, its tree, and tables in it whose rows are lists."""
+
+    kind: str
+    tree: Any
+    grids: Sequence[GridRule] = ()
+
+
 def written(
-    items: Items, found: list[Table], kind: str, tree: Any, root: Any, name: str, file: str
+    items: Items, found: list[Table], opened: Opened, root: Any, name: str, file: str
 ) -> Text:
     """The profile of the likeliest candidate."""
     text = Text()
+    kind, tree = opened.kind, opened.tree
     leads = links(items, found)
     contents = inventories(leads)
     text.say(f"# A first profile, guessed from {file}. Look first at what is marked {MARK}.")
@@ -105,6 +122,13 @@ def written(
     text.say(f"id = {value(name)}")
     text.say(f"name = {value(name.replace('-', ' ').capitalize())}")
     text.say(f"container = {value(kind)}")
+    if kind == "sql":
+        text.say('read-only = "dumps of SQL are read, and never written"')
+    used = [items.at, items.menus.at if items.menus else "", *(c.table.at for c in contents)]
+    grids = [grid for grid in opened.grids if grid.at in used]
+    if grids:
+        said_ = [{k: v for k, v in asdict(grid).items() if v} for grid in grids]
+        text.guess(f"grids = {value(said_)}", "rows that are lists of values")
     _recognise(text, items, contents, kind, tree)
     _site(text, root, kind)
     for inventory in contents:
@@ -186,7 +210,7 @@ def _menus(text: Text, items: Items) -> None:
         why = "no field tells menus apart: the document is one menu"
         if crowded(items):
             why += ", though some records stand in the same place"
-        text.guess('at = "."', why, 0.4 if crowded(items) or not in_menus(items) else 0.75)
+        text.guess('at = "."', why, 0.4 if crowded(items) else 0.75)
         text.say('one = "main"')
         return
     if menus is None:
@@ -279,10 +303,10 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
     if table.fold is not None:
         text.guess(f"fold = {value(table.fold)}", "children that hold a key and a value")
     text.guess(f"tie = {value(tie)}", items.tie.why, items.tie.score)
-    ids = [tie.get("id"), tie.get("under"), tie.get("order")]
+    ids = [tie.get(name) for name in _COUNTED]
     ids += [kind.id for kind in leads.kinds]
     whole = [field for field in dict.fromkeys(ids) if field and _whole(table.column(field))]
-    if whole and kind != "csv":
+    if whole and kind != "csv" and not FORMATS[kind].elements:
         text.say(f"numbers = {value(whole)}")
     text.say()
     text.say("[items.fields]")
@@ -294,13 +318,17 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
     used = {items.label.field, *items.tie.taken, *(k.id or k.address or "" for k in leads.kinds)}
     used |= {items.menu.field} if items.menu else set()
     used |= {leads.decides.field} if leads.decides else set()
+    flag = hidden_in(columns(table), used, items.parents)
+    if flag is not None:
+        text.guess(f"hidden = {value(flag.rule)}", flag.why, flag.score)
+        used.add(flag.field)
     for fact, field, rule in _traits(table, used):
         text.guess(f"{fact} = {value(rule)}", f"{field!r} is called so")
     _kinds(text, leads, items)
-    if kind in ("csv", "sqlite") and tie["structure"] == "nested":
-        text.say()
-        text.guess("limits = { depth = 1 }", "rows of a table do not stand in each other")
-        _up(text)
+
+
+_COUNTED = ("id", "under", "follows", "order", "number", "left", "right", "level", "count", "menu")
+"""The keys of a tie that may hold whole numbers."""
 
 
 def _whole(held: list[Any]) -> bool:
@@ -318,7 +346,7 @@ def _traits(table: Table, used: set[str]) -> list[tuple[str, str, Any]]:
     """Further facts, by the names of their fields and by whether their values can be those."""
     made: list[tuple[str, str, Any]] = []
     told: set[str] = set()
-    for fact in ("tooltip", "description", "window", "classes", "icon", "rel", "hidden"):
+    for fact in ("tooltip", "description", "window", "classes", "icon", "rel"):
         for field in table.fields:
             if field in used | told or says(field, fact) < 0.9:
                 continue
@@ -333,12 +361,11 @@ def _traits(table: Table, used: set[str]) -> list[tuple[str, str, Any]]:
 
 def _trait(fact: str, field: str, held: list[Any], table: Table) -> Any:
     texts = all(isinstance(v, str) for v in held)
-    yes: Any = {"window": "new", "hidden": True}.get(fact)
-    no: Any = {"window": "same", "hidden": False}.get(fact)
+    yes: Any = {"window": "new"}.get(fact)
+    no: Any = {"window": "same"}.get(fact)
     if yes is not None:
         if all(isinstance(v, bool) for v in held):
-            flag = True if fact == "hidden" else {"yes": yes, "no": no}
-            return {"at": field, "standard": no, "through": [{"flag": flag}]}
+            return {"at": field, "standard": no, "through": [{"flag": {"yes": yes, "no": no}}]}
         words = few_words(table, field, 2)
         new = [word for word in words if word.lower() in YES | NEW]
         old = [word for word in words if word not in new]

@@ -43,7 +43,11 @@ FIELDS: dict[str, str] = {
     "classes": "class classes css cssclass style klasse classe clase",
     "icon": "icon glyph symbol ikon icone icono",
     "rel": "rel relation",
-    "hidden": "hidden off disabled inactive versteckt cache oculto skjult dold",
+    "hidden": "hidden hide off disabled inactive invisible versteckt verborgen ausgeblendet cache "
+    "masque oculto escondido nascosto skjult dold ukryty piilotettu",
+    "shown": "visible shown show active enabled published live display sichtbar aktiv eingeblendet "
+    "affiche actif publie activo publicado visivel ativo visibile attivo synlig publisert "
+    "zichtbaar actief widoczny aktywny nakyva",
     "title": "title name label titel titre titulo titolo tittel titelen tytul otsikko nimi navn",
     "path": "path url slug address href pfad chemin ruta percorso sti sokvag pad sciezka polku",
 }

@@ -23,8 +23,13 @@ def opened(tree: Any, profile: Profile, file: str) -> Any:
     """
     if not profile.grids or not isinstance(tree, dict):
         return tree
-    heads: dict[str, list[str]] = {}
-    for rule in profile.grids:
+    return with_grids(tree, profile.grids, file)
+
+
+def with_grids(tree: Any, grids: Sequence[GridRule], file: str) -> Any:
+    """A document whose rows at these places are mappings. Raises `FormatError` as `opened`."""
+    heads: dict[str, list[str]] = dict(tree.get(HEADS, {}))
+    for rule in grids:
         rows = _at(tree, rule.at)
         if rows is None:
             continue

@@ -252,6 +252,22 @@ class NestedTie(TieRule, tag="nested"):
         return [key for key in (self.first or self.inside, self.order) if key]
 
 
+class FlatTie(TieRule, tag="flat"):
+    """Records that all stand at the top of the menu in `menu`, in their order or by `order`."""
+
+    words = "items that all stand at the top"
+    needs = ("menu",)
+
+    id: str | None = None
+    menu: str | None = None
+    order: str | None = None
+
+    @property
+    def levels(self) -> int | None:
+        """How many levels can be written: one."""
+        return 1
+
+
 class NumberTie(TieRule):
     """Flat records in which `number` says where in the menu `menu` each of them stands.
 
@@ -496,6 +512,7 @@ class PathsTie(TieRule, tag="paths"):
 AnyTie = (
     ParentTie
     | NestedTie
+    | FlatTie
     | OutlineTie
     | LevelTie
     | LineageTie

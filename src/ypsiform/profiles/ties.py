@@ -11,6 +11,7 @@ from ..model import NOWHERE, Item, Menu
 from .records import Values
 from .structures import (
     ColumnsTie,
+    FlatTie,
     IndentedTie,
     IntervalsTie,
     LabelsTie,
@@ -100,6 +101,10 @@ class Tied:
         under = values.get(rule.under or "", rule.top)
         return ("" if under == rule.top else under), whole(rule.order, values)
 
+    def _by_order(self, rule: FlatTie, item: Item, values: Values, place: str) -> Above:
+        item.id = values.get(rule.id or "") or place
+        return "", whole(rule.order, values)
+
     def _by_list(self, rule: ListedTie, item: Item, values: Values, place: str) -> Above:
         item.id = values.get(rule.id or "") or place
         return values.get(LISTED_UNDER, ""), whole(LISTED_AT, values)
@@ -157,7 +162,7 @@ class Tied:
 
     def _by_indent(self, rule: IndentedTie, item: Item, values: Values, place: str) -> Above:
         text = _said(rule, values)
-        found = _INDENT.match(text)
+        found = INDENT.match(text)
         indent = found[0].expandtabs(4) if found is not None else ""
         item.label = item.label or text[found.end() if found is not None else 0 :].strip()
         self.labelled += 1
@@ -309,6 +314,7 @@ class Tied:
 
 _READ: dict[type[TieRule], Callable[[Tied, Any, Item, Values, str], Above | None]] = {
     ParentTie: Tied._by_parent,
+    FlatTie: Tied._by_order,
     ListedTie: Tied._by_list,
     LevelTie: Tied._by_level,
     LineageTie: Tied._by_lineage,
@@ -322,7 +328,7 @@ _READ: dict[type[TieRule], Callable[[Tied, Any, Item, Values, str], Above | None
 """How a record says what it stands below, by the rule of its structure."""
 
 
-_INDENT = re.compile(
+INDENT = re.compile(
     r"(?:[ \t\u00a0\u3000]|[-–—•·*>+|└├│─▸▹»]+(?=[ \t\u00a0])|[-–—]{2,}|[└├│─•▸▹»]+)*"
 )
 """What indents a label. A dash or mark right before a word is part of it."""
@@ -330,7 +336,7 @@ _INDENT = re.compile(
 
 def is_indent(text: str) -> bool:
     """Whether a text is one that labels are indented by."""
-    return bool(text) and _INDENT.match(text + " x") is not None and _INDENT.sub("", text) == ""
+    return bool(text) and INDENT.match(text + " x") is not None and INDENT.sub("", text) == ""
 
 
 def _said(rule: NumberTie, values: Values) -> str:

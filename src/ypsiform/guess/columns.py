@@ -1,0 +1,201 @@
+"""What the values of a field can be: words, addresses, numbers, references, flags.
+
+Everything is told by the values; what a field is called only adds a little, where two are as good.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Sequence
+from functools import cached_property
+from itertools import pairwise
+from typing import Any
+
+from .fields import Found, is_address, is_whole, texts_of
+from .tables import Table, Words
+from .words import says
+
+_MARKUP = re.compile(r"</?[a-z][^>]*>", re.IGNORECASE)
+_DATE = re.compile(r"\d{4}-\d\d-\d\d([T ]\d\d:\d\d.*)?$|\d{1,2}[./]\d{1,2}[./]\d{2,4}$")
+_HASH = re.compile(r"[0-9a-f]{12,}$|[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$", re.IGNORECASE)
+_SLUG = re.compile(r"[a-z0-9]+(?:[-_.][a-z0-9]+)*$")
+_FILE = re.compile(r"\.(?:jpe?g|png|gif|svg|webp|avif|ico)(?:[?#].*)?$", re.IGNORECASE)
+
+
+class Column:
+    """One field of a table: its values, and what they look like."""
+
+    def __init__(self, table: Table, field: str) -> None:
+        self.table, self.field = table, field
+        self.raw: list[Any] = table.column(field)
+        self.texts = [_text(value) for value in self.raw]
+        self.filled = [text for text in self.texts if text]
+
+    @cached_property
+    def full(self) -> float:
+        """The share of records that say something."""
+        return len(self.filled) / len(self.texts) if self.texts else 0.0
+
+    @cached_property
+    def different(self) -> float:
+        """The share of values that are not there twice."""
+        return len(set(self.filled)) / len(self.filled) if self.filled else 0.0
+
+    @cached_property
+    def listed(self) -> bool:
+        """Whether lists stand in it, or texts in several languages."""
+        return any(isinstance(value, (tuple, Words)) for value in self.raw)
+
+    @cached_property
+    def wordy(self) -> float:
+        """How much the values look like what people read, from 0 to 1."""
+        if not self.filled:
+            return 0.0
+        return sum(map(_wordy, self.filled)) / len(self.filled)
+
+    @cached_property
+    def addressed(self) -> float:
+        """The share of values that look like addresses, and not like those of pictures."""
+        if not self.filled:
+            return 0.0
+        alike = sum(is_address(text) and not _FILE.search(text) for text in self.filled)
+        return alike / len(self.filled)
+
+    @cached_property
+    def whole(self) -> list[int] | None:
+        """The whole numbers, where all records have one."""
+        if not self.texts or any(isinstance(value, bool) for value in self.raw):
+            return None
+        if not all(text and is_whole(text) for text in self.texts):
+            return None
+        return [int(text) for text in self.texts]
+
+    @cached_property
+    def unique(self) -> bool:
+        """Whether all records say something, and each something else."""
+        return bool(self.texts) and self.full == 1.0 and len(set(self.texts)) == len(self.texts)
+
+
+def _text(value: Any) -> str:
+    return {True: "true", False: "false"}[value] if isinstance(value, bool) else texts_of(value)
+
+
+def _wordy(text: str) -> float:
+    """How much one value looks like what people read."""
+    if not any(c.isalpha() for c in text) or is_address(text) or _MARKUP.search(text):
+        return 0.0
+    if _DATE.match(text) or _HASH.match(text) or text in ("true", "false"):
+        return 0.0
+    return 0.3 if _SLUG.match(text) else 1.0
+
+
+def columns(table: Table) -> dict[str, Column]:
+    """The columns of a table, by field."""
+    known: dict[str, Column] | None = table.known
+    if known is None or known.keys() != set(table.fields):
+        known = table.known = {field: Column(table, field) for field in table.fields}
+    return known
+
+
+def label_of(known: dict[str, Column], but: Sequence[str] = ()) -> Found | None:
+    """The field that holds what people read: words, in most records, mostly different ones."""
+    best: Found | None = None
+    for field, column in known.items():
+        if field in but or not column.wordy or not column.filled:
+            continue
+        if any(isinstance(value, tuple) for value in column.raw):
+            continue
+        length = sum(map(len, column.filled)) / len(column.filled)
+        brief = 1.0 if length <= 45 else 0.5
+        score = (0.5 * column.wordy + 0.2 * column.full + 0.3 * column.different) * brief
+        score += 0.1 * says(field, "label")
+        score -= 0.1 * max(says(field, word) for word in ("description", "tooltip", "classes"))
+        if best is None or score > best.score + 1e-9:
+            why = (
+                f"{len(column.filled)} of {len(column.texts)} records have one, "
+                f"{round(100 * column.wordy)} % of them read like words"
+            )
+            best = Found(field, score, why)
+    return best if best is not None and best.score >= 0.35 else None
+
+
+def addresses_of(known: dict[str, Column], but: Sequence[str] = ()) -> list[Found]:
+    """The fields that hold addresses, the likeliest first."""
+    found = []
+    for field, column in known.items():
+        if field in but or column.addressed < 0.6 or made_of_another(column, known):
+            continue
+        score = 0.55 * column.addressed + 0.15 * column.full + 0.15 * column.different
+        score += 0.15 * says(field, "address")
+        why = (
+            f"{len(column.filled)} of {len(column.texts)} records have one, "
+            f"{round(100 * column.addressed)} % of them look like addresses"
+        )
+        found.append(Found(field, score, why))
+    return sorted(found, key=lambda one: -one.score)
+
+
+def made_of_another(column: Column, known: dict[str, Column]) -> bool:
+    """Whether each value is one beginning, behind which stands what another field says.
+
+    Such are addresses of a record itself, and not of what it leads to.
+    """
+    if len(column.filled) < 3 or column.different < 1.0:
+        return False
+    first = column.filled[0]
+    for other in known.values():
+        if other is column or not other.unique:
+            continue
+        own = next((o for t, o in zip(column.texts, other.texts, strict=True) if t), "")
+        if not own or not first.endswith(own) or len(own) == len(first):
+            continue
+        start = first[: len(first) - len(own)]
+        if all(not t or t == start + o for t, o in zip(column.texts, other.texts, strict=True)):
+            return True
+    return False
+
+
+def order_in(known: dict[str, Column], groups: Sequence[Any], but: Sequence[str]) -> Found | None:
+    """The field of the place among siblings: numbers that go up by one step in every group.
+
+    Where the file's order says the same, none is needed, and one that is called so is still taken.
+    """
+    best: tuple[float, Found] | None = None
+    for field, column in known.items():
+        held = column.whole
+        if field in but or held is None or len(set(held)) < 2:
+            continue
+        by: dict[Any, list[int]] = {}
+        for group, number in zip(groups, held, strict=True):
+            by.setdefault(group, []).append(number)
+        some = [numbers for numbers in by.values() if len(numbers) > 1]
+        if not some:
+            continue
+        distinct = sum(len(set(n)) == len(n) for n in some) / len(some)
+        steps = Counter(_step(sorted(n)) for n in some)
+        step, hits = steps.most_common(1)[0]
+        even = hits / len(some) if step else 0.0
+        starts = Counter(min(n) for n in by.values())
+        alike = starts.most_common(1)[0][1] / len(by)
+        again = 1.0 if len(set(held)) < len(held) or len(by) == 1 else 0.0
+        name = says(field, "order")
+        score = 0.4 * even * distinct + 0.3 * alike * again + 0.2 * distinct + 0.2 * name
+        if distinct < 0.9 and name < 0.9:
+            continue
+        sorted_already = all(numbers == sorted(numbers) for numbers in some)
+        if score < 0.7 and (sorted_already or name < 0.5):
+            continue
+        if best is None or score > best[0]:
+            why = (
+                f"its numbers are different in {round(100 * distinct)} % of the groups of siblings"
+            )
+            why += f", and go up evenly in {round(100 * even)} %"
+            best = (score, Found(field, min(score + 0.1, 1.0), why))
+    return best[1] if best is not None else None
+
+
+def _step(numbers: list[int]) -> int:
+    """The step by which numbers go up; 0 where it is not always the same."""
+    steps = {b - a for a, b in pairwise(numbers)}
+    return steps.pop() if len(steps) == 1 else 0

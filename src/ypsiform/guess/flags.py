@@ -1,0 +1,95 @@
+"""Whether visitors see an item: fields of two values, of which one is rare or called so."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Collection, Sequence
+from typing import Any, NamedTuple
+
+from .columns import Column
+from .words import NO, YES, says
+
+RARE = 0.3
+"""The share of items that are hidden at most, where nothing but that tells a flag of hiding."""
+
+FEWEST = 8
+"""Records, below which nothing is told by how rare a value is."""
+
+
+class Flag(NamedTuple):
+    """A field that says whether an item is hidden, the rule to read it by, and how sure that is."""
+
+    field: str
+    rule: dict[str, Any]
+    score: float
+    why: str
+
+
+def hidden_in(
+    known: dict[str, Column], but: Collection[str], parents: Sequence[int]
+) -> Flag | None:
+    """The field that says whether an item is hidden; None where none seems to.
+
+    What it is called tells the sense; where no name does, the rare value is that of hidden items.
+    """
+    best: tuple[float, Flag] | None = None
+    below = Counter(parents)
+    derived = [
+        [bool(below[at]) for at in range(len(parents))],
+        [parent < 0 for parent in parents],
+    ]
+    for field, column in known.items():
+        two = list(dict.fromkeys(column.texts))
+        if field in but or column.listed or len(two) != 2 or not _is_flag(column, two):
+            continue
+        first = [text == two[0] for text in column.texts]
+        if any(first in (same, [not one for one in same]) for same in derived):
+            continue
+        rare = min(two, key=lambda text: (column.texts.count(text), text != "true"))
+        share = column.texts.count(rare) / len(column.texts)
+        off, on = says(field, "hidden"), says(field, "shown")
+        if max(off, on) >= 0.5:
+            yes = _yes_of(two)
+            hidden = yes if off >= on else next(text for text in two if text != yes)
+            score, told = 0.5 + max(off, on) / 2, f"{field!r} is called so"
+            if share > 0.5 and (column.texts.count(hidden) > len(column.texts) / 2):
+                score, told = 0.5, f"{field!r} is called so, though it hides most items"
+        elif share <= RARE and len(column.texts) >= FEWEST and column.full == 1.0:
+            hidden, score = rare, 0.6 - share
+            told = f"{round(100 * share)} % of the items have {rare!r} in it, and nothing else does"
+        else:
+            continue
+        if best is None or score > best[0]:
+            rule = _rule(column, hidden, two)
+            best = (score, Flag(field, rule, score, told))
+    return best[1] if best is not None else None
+
+
+def _is_flag(column: Column, two: Sequence[str]) -> bool:
+    if all(isinstance(value, bool) for value in column.raw if value is not None):
+        return True
+    words = YES | NO | {"Y", "N", "J", ""}
+    return all(text in words or text.lower() in words for text in two)
+
+
+def _yes_of(two: Sequence[str]) -> str:
+    """Which of two values says yes."""
+    return next((t for t in two if t and (t in YES or t.lower() in YES or t in "YJ")), two[0])
+
+
+def _rule(column: Column, hidden: str, two: Sequence[str]) -> dict[str, Any]:
+    shown = next(text for text in two if text != hidden)
+    rule: dict[str, Any] = {"at": column.field, "standard": False}
+    if column.full == 1.0:
+        rule["always"] = True
+    raw = [value for value in column.raw if value is not None]
+    if all(isinstance(value, bool) for value in raw):
+        flag: Any = True if hidden == "true" else {"yes": False, "no": True}
+        rule["through"] = [{"flag": flag}]
+    elif all(type(value) is int for value in raw):
+        yes = hidden == "1"
+        rule["through"] = [{"flag": {"yes": yes, "no": not yes, "numbers": True}}]
+    else:
+        words = {text: text == hidden for text in (hidden, shown) if text}
+        rule["through"] = [{"words": words}]
+    return rule

@@ -1,0 +1,226 @@
+"""Readings of records that stand in each other, and all readings of a file by their weight."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+from ..containers import children_of
+from .columns import Column, addresses_of, columns, label_of
+from .fields import Found
+from .readings import Items, Tie, menu_key
+from .tables import Table, is_element
+from .weigh import LONELY, TERMS, agreement, flat_readings, paths_of
+from .words import says
+
+
+def candidates(found: list[Table]) -> list[Items]:
+    """All readings, the likeliest first."""
+    made: list[Items] = []
+    for table in found:
+        others = [other for other in found if other is not table]
+        made += _listed_menus(table, others)
+        made += _one_menu(table, others)
+        made += flat_readings(table, others)
+    return sorted(made, key=lambda items: -items.weight)
+
+
+def nodes_at(node: Any, path: str) -> list[Any]:
+    """The records that stand at a path inside a record."""
+    found = [node]
+    for part in path.split("/"):
+        deeper: list[Any] = []
+        for inner in found:
+            if is_element(inner):
+                deeper += [c for name, c in children_of(inner) if name == part]
+            elif isinstance(inner, dict) and inner.get(part) is not None:
+                deeper.append(inner[part])
+        found = deeper
+    made: list[Any] = []
+    for value in found:
+        if isinstance(value, list):
+            made += [inner for inner in value if isinstance(inner, dict)]
+        elif is_element(value) or not isinstance(value, dict):
+            made += [value] if isinstance(value, dict) else []
+        elif all(isinstance(inner, dict) for inner in value.values()):
+            made += value.values()
+    return made
+
+
+def _wrapped_once(nodes: Iterable[Any], path: str) -> bool:
+    """Whether what stands around the records at a path stands once in each of these nodes.
+
+    Records in several wrappers of one name would be written back into one; a value that stands
+    where others have a wrapper has no room for records.
+    """
+    *around, _ = path.split("/")
+    for node in nodes:
+        inner = node
+        for part in around:
+            if not is_element(inner):
+                inner = inner.get(part, {}) if isinstance(inner, dict) else None
+                if not isinstance(inner, dict):
+                    return False
+                continue
+            found = [child for name, child in children_of(inner) if name == part]
+            if len(found) > 1:
+                return False
+            if not found:
+                break
+            inner = found[0]
+    return True
+
+
+def _own(table: Table, inside: str) -> set[str]:
+    """The fields of records without those of the records inside them."""
+    head = inside + "/"
+    top = inside.split("/")[0] + "/"
+    return {f for f in table.fields if not f.startswith((head, top)) and f != inside}
+
+
+def alike(one: Table, other: Table, inside: str) -> float:
+    """How alike two tables are, by the names of their fields."""
+    first, second = _own(one, inside), _own(other, inside)
+    return len(first & second) / len(first | second) if first | second else 0.0
+
+
+def gathered(nodes: list[Any], inside: str) -> tuple[Table, list[int]]:
+    """Records and all that stand in them under a key, in reading order, with what each is below."""
+    found: list[Any] = []
+    parents: list[int] = []
+    stack = [(node, -1) for node in nodes[::-1]]
+    while stack:
+        node, above = stack.pop()
+        found.append(node)
+        parents.append(above)
+        at = len(found) - 1
+        stack += [(below, at) for below in nodes_at(node, inside)[::-1]]
+    table = Table("", found)
+    table.fields = [field for field in table.fields if field in _own(table, inside)]
+    return table, parents
+
+
+def _inside(table: Table) -> tuple[str, float] | None:
+    """The key under which records of the same kind stand in each other."""
+    best: tuple[str, float] | None = None
+    mine = label_of(columns(table))
+    for key in table.inner:
+        children = [child for node in table.nodes for child in nodes_at(node, key)]
+        if not children or not _wrapped_once(table.nodes, key):
+            continue
+        below = Table("", children)
+        theirs = label_of(columns(below))
+        if theirs is None or (mine is not None and key.startswith(f"{mine.field}/")):
+            continue  # what stands in a label is not written beside it
+        close = alike(table, below, key) + 0.1 * says(key, "children")
+        close += 0.3 if mine is not None and mine.field == theirs.field else 0.0
+        if close >= 0.6 and (best is None or close > best[1]):
+            best = (key, close)
+    return best
+
+
+def _nested(
+    whole: Table, parents: list[int], tie: Tie, at: str, others: Sequence[Table]
+) -> Items | None:
+    """A reading of records that stand in each other, weighed as flat ones are."""
+    known = columns(whole)
+    words = label_of(known, [*tie.taken])
+    if words is None:
+        return None
+    taken = {words.field, *tie.taken}
+    where = _leading(known, taken, parents, others)
+    agree, pairs = agreement(parents, paths_of(known, where, others))
+    terms = dict.fromkeys(TERMS, 0.0)
+    terms["labels"] = min(words.score, 1.0)
+    terms["addresses"] = where.score if where is not None else 0.0
+    terms["structure"] = min(tie.score, 1.0)
+    terms["agreement"] = agree * min(1.0, pairs / 5)
+    terms["size"] = min(1.0, len(whole.rows) / 40)
+    terms["names"] = says(str(tie.keys.get("inside", "")), "children") / 2
+    weight = sum(TERMS[name] * value for name, value in terms.items())
+    return Items(whole, at, tie, words, where, weight=weight, terms=terms, parents=tuple(parents))
+
+
+def _leading(
+    known: dict[str, Column], taken: set[str], parents: list[int], others: Sequence[Table]
+) -> Found | None:
+    """The field of addresses that agrees best with the tree."""
+    found = addresses_of(known, [*taken])
+    if not found:
+        return None
+    agrees = [agreement(parents, paths_of(known, one, others))[0] for one in found[:3]]
+    best = max(range(len(agrees)), key=lambda n: (agrees[n] > agrees[0] + 0.2, agrees[n], -n))
+    return found[best] if agrees[best] > agrees[0] + 0.2 else found[0]
+
+
+def _tie(inside: str, close: float, first: str, table: Table) -> Tie:
+    keys: dict[str, Any] = {"structure": "nested", "inside": inside}
+    if first != inside:
+        keys["first"] = first
+    why = f"records stand in each other under {inside!r}"
+    ids = [f for f, c in columns(table).items() if c.unique and says(f, "id") >= 0.9]
+    return Tie(keys, min(1.0, 0.5 + 0.5 * close), why, frozenset(ids))
+
+
+def _listed_menus(menus: Table, others: Sequence[Table]) -> list[Items]:
+    """Menus with their items inside them."""
+    made: list[Items] = []
+    key = menu_key(menus)
+    if not key:
+        return made
+    for first in menus.inner or {}:
+        nodes = [child for node in menus.nodes for child in nodes_at(node, first)]
+        if not nodes or not _wrapped_once(menus.nodes, first):
+            continue
+        below = Table("", nodes)
+        deeper = _inside(below)
+        own = _inside(menus)
+        leads = addresses_of(columns(menus)), addresses_of(columns(below))
+        if own is not None and own[0] == first and (leads[0] or not leads[1]):
+            continue  # these are items themselves
+        inside, close = deeper or (first, 0.5)
+        whole, parents = gathered(nodes, inside)
+        if not _wrapped_once(whole.nodes, inside):
+            continue
+        flat = flat_readings(below, []) if deeper is None else []
+        flat = [one for one in flat if one.tie.keys["structure"] == "parent"]
+        flat = [one for one in flat if one.menu is None and one.terms["agreement"] > 0.3]
+        if flat:
+            best = flat[0]
+            tie = best.tie._replace(keys={**best.tie.keys, "inside": first})
+            reading: Items | None = best._replace(tie=tie, at="")
+        else:
+            tie = _tie(inside, close, first, whole)
+            reading = _nested(whole, parents, tie, "", others)
+        if reading is not None:
+            terms = {**reading.terms, "menus": 1.0}
+            weight = reading.weight + TERMS["menus"]
+            made.append(
+                reading._replace(menus=menus, menu=None, menu_key=key, weight=weight, terms=terms)
+            )
+    return made
+
+
+def _one_menu(table: Table, others: Sequence[Table]) -> list[Items]:
+    """A list of items that stand in each other, and that is the only menu."""
+    found = _inside(table)
+    if found is None or table.names is not None or len(table.nodes) < 1:
+        return []
+    inside, close = found
+    whole, parents = gathered(table.nodes, inside)
+    if not _wrapped_once(whole.nodes, inside) or len(whole.nodes) < LONELY:
+        return []
+    reading = _nested(whole, parents, _tie(inside, close, table.at, whole), table.at, others)
+    return [reading] if reading is not None else []
+
+
+def crowded(items: Items) -> bool:
+    """Whether some records stand in the same place, as those of several menus do."""
+    keys = items.tie.keys
+    if items.menu is not None or items.menus is not None or "order" not in keys:
+        return False
+    column = columns(items.table).get(keys["order"])
+    if column is None:
+        return False
+    spots = list(zip(items.parents, column.texts, strict=True))
+    return len(set(spots)) < len(spots)

@@ -1,0 +1,306 @@
+"""How likely a reading of flat records is: what is weighed, and by how much.
+
+The score of a reading is the sum of `TERMS`; each is between 0 and its weight, but for those that
+count against it. That addresses agree with the tree weighs most: where pages lie below each other,
+so do the items that lead to them, far more often than by chance.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import pairwise
+from typing import Any
+
+from .columns import Column, addresses_of, columns, label_of, order_in
+from .fields import Found
+from .flat import Shape, again, shapes
+from .readings import Items, Tie, menu_key
+from .tables import Table
+from .words import says
+
+TERMS = {
+    "labels": 1.0,
+    "addresses": 0.8,
+    "structure": 1.0,
+    "agreement": 2.5,
+    "menus": 0.4,
+    "order": 0.3,
+    "references": 0.6,
+    "size": 0.3,
+    "names": 0.2,
+    "orphans": -2.0,
+    "depth": -1.0,
+}
+"""What counts for a reading, and against it, with its weight."""
+
+DEEP = 9
+"""Levels beyond which a tree of navigation is unlikely."""
+
+LONELY = 3
+"""Records, beyond which a list is looked at at all."""
+
+
+def paths_of(known: dict[str, Column], where: Found | None, others: Sequence[Table]) -> list[str]:
+    """For each record the address that it leads to: its own, or that of the record it names."""
+    count = len(next(iter(known.values())).texts) if known else 0
+    paths = list(known[where.field].texts) if where is not None else [""] * count
+    if all(paths):
+        return paths
+    for table in others:
+        there = columns(table)
+        found = addresses_of(there)
+        if not found:
+            continue
+        for ident in (field for field, column in there.items() if column.unique):
+            by = dict(zip(there[ident].texts, there[found[0].field].texts, strict=True))
+            for column in known.values():
+                if len(column.filled) > 2 and all(text in by for text in column.filled):
+                    paths = [p or by.get(t, "") for p, t in zip(paths, column.texts, strict=True)]
+    return paths
+
+
+def agreement(parents: Sequence[int], paths: Sequence[str]) -> tuple[float, int]:
+    """How much more often than by chance an item's address lies below that of the item above it.
+
+    The second value is the number of pairs that were looked at.
+    """
+    pairs = [
+        (paths[parent], path)
+        for path, parent in zip(paths, parents, strict=True)
+        if parent >= 0 and path[:1] == "/" and paths[parent][:1] == "/"
+    ]
+    if not pairs:
+        return 0.0, 0
+    ups = [up for up, _ in pairs]
+    half = len(ups) // 2 or 1
+    hits = sum(_lies_below(path, up) for up, path in pairs) / len(pairs)
+    turned = ups[half:] + ups[:half]
+    chance = sum(_lies_below(p, up) for up, (_, p) in zip(turned, pairs, strict=True)) / len(pairs)
+    return max(hits - chance, 0.0), len(pairs)
+
+
+def _lies_below(path: str, above: str) -> bool:
+    start = above.rstrip("/") + "/"
+    return len(start) > 1 and path.startswith(start) and len(path) > len(start)
+
+
+def menu_in(
+    known: dict[str, Column], shape: Shape, others: Sequence[Table], but: Sequence[str]
+) -> tuple[Found, Table | None, str] | None:
+    """The field that names the menu: all of a branch have the same one of its few values.
+
+    Beside it the table that lists the menus, and the field of that which it names.
+    """
+    best: tuple[float, Found, Table | None, str] | None = None
+    for field, column in known.items():
+        values = column.texts
+        different = set(values)
+        if field in but or column.full < 1.0 or column.listed or column.addressed > 0.5:
+            continue
+        if not 1 <= len(different) <= max(2, len(values) // 2) or len(different) > 40:
+            continue
+        if any(isinstance(value, bool | float) for value in column.raw):
+            continue
+        parents = again(shape, values)
+        across = [values[n] != values[parent] for n, parent in enumerate(parents) if parent >= 0]
+        if any(across) or any(parent == -2 for parent in parents if shape.spots is not None):
+            continue
+        name = says(field, "menu")
+        table, ident = _table_of(different, others)
+        if len(different) == 1 and table is None and name < 0.9:
+            continue
+        runs = 1 + sum(a != b for a, b in pairwise(values))
+        score = 0.15 * name + (0.5 if table is not None else 0.0)
+        score += 0.35 if len(across) > 3 and len(different) > 1 else 0.0
+        score += 0.25 if runs == len(different) > 1 else 0.0
+        score += 0.1 if all(any(c.isalpha() for c in value) for value in different) else 0.0
+        score += 0.4 if field == shape.group else 0.0
+        if not shape.ordered and len(different) > 1:
+            score += 0.5 if _counts_anew(known, values, parents, (field, *but)) else 0.0
+        if shape.spots is not None and len(set(shape.spots)) < len(values):
+            pairs = set(zip(values, shape.spots, strict=True))
+            score += 0.4 if len(pairs) == len(values) else -0.3
+        if len(different) == 1 and name >= 0.9:
+            score += 0.4
+        if score < 0.34:
+            continue
+        if best is None or score > best[0]:
+            why = f"all of a branch have the same one of its {len(different)} values"
+            if table is not None:
+                why = f"its values are those of {ident!r} at {table.at!r}"
+            sure = Found(field, min(0.5 + score, 1.0), why)
+            best = (score, sure, table, ident)
+    return None if best is None else best[1:]
+
+
+def _counts_anew(
+    known: dict[str, Column], values: Sequence[str], parents: Sequence[int], but: Sequence[str]
+) -> bool:
+    """Whether some field counts siblings from the same number on in every one of these menus."""
+    top = [n for n, parent in enumerate(parents) if parent < 0]
+    for field, column in known.items():
+        held = column.whole
+        if field in but or held is None:
+            continue
+        by: dict[str, list[int]] = {}
+        for n in top:
+            by.setdefault(values[n], []).append(held[n])
+        if max(map(len, by.values())) < 2 or len(by) < 2:
+            continue
+        even = all(
+            sorted(some) == list(range(min(some), min(some) + len(some))) for some in by.values()
+        )
+        if even and len({min(some) for some in by.values()}) == 1 and min(held) <= 1:
+            return True
+    return False
+
+
+def _table_of(different: set[str], others: Sequence[Table]) -> tuple[Table | None, str]:
+    """The table of menus that some values name, and its field of ids."""
+    for table in others:
+        if len(table.nodes) > max(len(different) + 4, 3) or table.names is not None or table.inner:
+            continue
+        there = columns(table)
+        if label_of(there) is None:
+            continue
+        for ident in sorted(there, key=lambda field: -says(field, "id")):
+            if there[ident].unique and different <= set(there[ident].texts):
+                return table, ident
+    return None, ""
+
+
+def flat_readings(table: Table, others: Sequence[Table]) -> list[Items]:
+    """The readings of a table as flat records, the likeliest first."""
+    known = columns(table)
+    count = len(table.rows)
+    if not known or count < 1:
+        return []
+    made: list[Items] = []
+    seen: set[Any] = set()
+    for shape in shapes(known, count):
+        reading = _reading(table, known, shape, others)
+        if reading is not None:
+            mark = (reading.label.field, str(reading.tie.keys), str(reading.menu))
+            if mark not in seen:
+                seen.add(mark)
+                made.append(reading)
+    return sorted(made, key=lambda one: -one.weight)
+
+
+def _reading(
+    table: Table, known: dict[str, Column], shape: Shape, others: Sequence[Table]
+) -> Items | None:
+    keys = dict(shape.keys)
+    taken = list(shape.taken)
+    terms = dict.fromkeys(TERMS, 0.0)
+    own = keys.pop("label", None)
+    if own is not None:
+        label: Found | None = Found(own, 0.9, "it is the last part of the labels")
+    elif shape.ends is not None:
+        label = Found("", 0.9, "the labels are what ties the records")
+    else:
+        label = label_of(known, taken)
+    if label is None:
+        return None
+    taken += [label.field] if label.field else []
+    menu: Found | None = None
+    menus: Table | None = None
+    ident = ""
+    if keys["structure"] == "listed":
+        found = _listing(known, shape, others)
+        if found is not None:
+            menus, ident, first = found
+            keys |= {"first": first} if first != keys["inside"] else {}
+    else:
+        told = menu_in(known, shape, others, taken)
+        if told is not None:
+            menu, menus, ident = told
+            taken.append(menu.field)
+    groups = known[menu.field].texts if menu is not None else [""] * len(table.rows)
+    parents = again(shape, groups) if menu is not None else shape.parents
+    if not shape.ordered:
+        siblings = list(zip(groups, parents, strict=True))
+        order = order_in(known, siblings, taken)
+        if order is not None:
+            keys["order"] = order.field
+            taken.append(order.field)
+            terms["order"] = order.score
+    addresses = addresses_of(known, taken)
+    where = addresses[0] if addresses else None
+    agree, pairs = agreement(parents, paths_of(known, where, others))
+    for other in addresses[1:3]:
+        more = agreement(parents, paths_of(known, other, others))
+        if more[0] > agree + 0.2:
+            where, (agree, pairs) = other, more
+    depth = _deepest(parents)
+    terms["labels"] = min(label.score, 1.0)
+    terms["addresses"] = where.score if where is not None else 0.0
+    terms["structure"] = shape.weight if depth > 1 or shape.weight == 1.0 else 0.2
+    terms["agreement"] = agree * min(1.0, pairs / 5)
+    terms["menus"] = 1.0 if menu is not None or menus is not None else 0.0
+    terms["size"] = min(1.0, len(table.rows) / 40)
+    terms["orphans"] = sum(parent == -2 for parent in parents) / len(parents)
+    terms["depth"] = 1.0 if depth > DEEP else 0.0
+    terms["references"] = _refers(table, known, others)
+    names = [says(str(keys.get(key, "")), fact) for key, fact in _NAMED]
+    terms["names"] = sum(names) / len(names)
+    weight = sum(TERMS[name] * value for name, value in terms.items())
+    tie = Tie(keys, 0.9, shape.why, frozenset(taken))
+    return Items(
+        table, table.at, tie, label, where, menus, menu, ident, weight, terms, tuple(parents)
+    )
+
+
+_NAMED = (("id", "id"), ("under", "parent"), ("order", "order"), ("number", "level"))
+
+
+def _listing(
+    known: dict[str, Column], shape: Shape, others: Sequence[Table]
+) -> tuple[Table, str, str] | None:
+    """The table of menus that list ids of records, its key, and the field of these lists."""
+    ids = set(known[shape.keys["id"]].texts)
+    for table in others:
+        for field in table.fields:
+            named = [str(e) for v in table.column(field) if isinstance(v, tuple) for e in v]
+            key = menu_key(table)
+            if named and set(named) <= ids and key:
+                return table, key, field
+    return None
+
+
+def _deepest(parents: Sequence[int]) -> int:
+    depth = [0] * len(parents)
+    for start in range(len(parents)):
+        way: list[int] = []
+        at = start
+        while at >= 0 and not depth[at] and len(way) <= len(parents):
+            way.append(at)
+            at = parents[at]
+        base = depth[at] if at >= 0 else 0
+        for n, row in enumerate(reversed(way), 1):
+            depth[row] = base + n
+    return max(depth, default=0)
+
+
+def _refers(table: Table, known: dict[str, Column], others: Sequence[Table]) -> float:
+    """1 where records name those of a longer list; -1 where another list names these."""
+    for other in others:
+        if other is table or not other.rows or other.names is not None:
+            continue
+        there = columns(other)
+        for column in there.values():
+            ids = set(column.texts)
+            if column.unique and len(ids) > 5:
+                for mine in known.values():
+                    if len(mine.filled) > 5 and not mine.unique and set(mine.filled) <= ids:
+                        return 1.0
+    for other in others:
+        if other is table or other.names is not None:
+            continue
+        for column in columns(other).values():
+            for mine in known.values():
+                if mine.unique and len(set(column.filled)) > 5:
+                    longer = set(column.filled) <= set(mine.texts)
+                    if longer and not column.unique and len(mine.texts) > 8:
+                        return -1.0
+    return 0.0
