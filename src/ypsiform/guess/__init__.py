@@ -17,6 +17,7 @@ from ..errors import FormatError, RefusedError, YpsiformError
 from ..profiles.files import LIST
 from ..profiles.grids import HEADS, with_grids
 from .nested import candidates
+from .readings import Items, gives
 from .tables import grids_in, tables
 from .text import Opened, Text, written
 
@@ -48,13 +49,26 @@ def draft(data: bytes, file: str) -> Draft:
     if not items:
         raise FormatError("no list of records in it looks like a menu", file=file)
     name = re.sub(r"[^a-z0-9]+", "-", PurePath(file).stem.lower()).strip("-") or "export"
-    made: Text = written(items[0], found, opened, root, name, file)
+    made: Text = written(_doubted(items), found, opened, root, name, file)
     text = made.whole()
     half = re.search(r"[\ud800-\udfff]", text)
     if half is not None:
         raise FormatError(f"a key or a word in it has half a character, {half[0]!r}", file=file)
     return Draft(text, made.uncertain)
 
+
+def _doubted(items: list[Items]) -> Items:
+    """The likeliest reading, marked where another one that gives other menus comes near."""
+    best = items[0]
+    others = [one for one in items[1:] if gives(one) != gives(best)]
+    if not others or best.weight - others[0].weight >= MARGIN:
+        return best
+    why = f"{best.tie.why}; nearly as likely: {others[0].tie.why}"
+    return best._replace(tie=best.tie._replace(score=0.5, why=why))
+
+
+MARGIN = 0.25
+"""How much more the likeliest reading has to weigh than the next one, so that it is not marked."""
 
 _PAGE = re.compile(rb"<!doctype\s+html|<html[\s>]", re.IGNORECASE)
 _LISTS = re.compile(rb"^\s*(?:[-*+]|\d+[.)])\s+.*\]\(", re.MULTILINE)

@@ -166,7 +166,7 @@ def _listed_menus(menus: Table, others: Sequence[Table]) -> list[Items]:
     """Menus with their items inside them."""
     made: list[Items] = []
     key = menu_key(menus)
-    if not key:
+    if not key or ("#list" in menus.inner and not _of_one_kind(menus)):
         return made
     for first in menus.inner or {}:
         nodes = [child for node in menus.nodes for child in nodes_at(node, first)]
@@ -199,6 +199,16 @@ def _listed_menus(menus: Table, others: Sequence[Table]) -> list[Items]:
                 reading._replace(menus=menus, menu=None, menu_key=key, weight=weight, terms=terms)
             )
     return made
+
+
+def _of_one_kind(lists: Table) -> bool:
+    """Whether the lists of a mapping, two at least, hold records of one kind."""
+    fields = [
+        {key for record in node["#list"] if isinstance(record, dict) for key in record}
+        for node in lists.nodes
+    ]
+    every = set.union(*fields) if fields else set()
+    return len(fields) > 1 and all(2 * len(some) >= len(every) for some in fields if some)
 
 
 def _one_menu(table: Table, others: Sequence[Table]) -> list[Items]:

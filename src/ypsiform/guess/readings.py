@@ -46,6 +46,15 @@ class Items(NamedTuple):
     parents: tuple[int, ...] = ()
 
 
+def gives(items: Items) -> tuple[Any, ...]:
+    """What menus a reading gives, so that two can be compared."""
+    keys = items.tie.keys
+    menus = items.menus.at if items.menus is not None else ""
+    menu = items.menu.field if items.menu is not None else ""
+    first = id(items.table.nodes[0]) if items.table.nodes else 0
+    return (first, len(items.table.nodes), items.parents, menu, menus, keys.get("order"))
+
+
 def menu_key(menus: Table) -> str:
     """The field of a menu by which it is known; `#name` where it is its name in a mapping."""
     if menus.names is not None:

@@ -236,6 +236,12 @@ def _reading(
     terms["labels"] = min(label.score, 1.0)
     terms["addresses"] = where.score if where is not None else 0.0
     terms["structure"] = shape.weight if depth > 1 or shape.weight == 1.0 else 0.2
+    named = says(
+        str(keys.get("number") or keys.get("under") or ""), _FACTS.get(keys["structure"], "")
+    )
+    if shape.weight < 0.8 and agree < 0.1 and named < 0.9:
+        # Numbers that happen to be like levels or ids, and nothing else speaks for it.
+        terms["structure"] = 0.1 if pairs > 2 else 0.3
     terms["agreement"] = agree * min(1.0, pairs / 5)
     terms["menus"] = 1.0 if menu is not None or menus is not None else 0.0
     terms["size"] = min(1.0, len(table.rows) / 40)
@@ -251,6 +257,7 @@ def _reading(
     )
 
 
+_FACTS = {"parent": "parent", "level": "level"}
 _NAMED = (("id", "id"), ("under", "parent"), ("order", "order"), ("number", "level"))
 
 

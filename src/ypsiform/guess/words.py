@@ -99,7 +99,7 @@ def plain(name: str) -> str:
 
 def says(name: str, fact: str) -> float:
     """How well a field's name goes with a fact: 1 for its best names, 0 for none of them."""
-    known = _KNOWN[fact]
+    known = _KNOWN.get(fact, {})
     word = plain(name)
     if word in known:
         return 1.0 if known[word] < 6 else 0.9
