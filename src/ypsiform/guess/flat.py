@@ -15,6 +15,7 @@ from typing import Any, NamedTuple
 from ..profiles.ties import INDENT, ringed_of
 from .columns import Column
 from .fields import is_address
+from .tables import Table
 from .words import says
 
 SEPARATORS = (" > ", " › ", " » ", " / ", " | ", " - ", ">", "/", "|", "\\", ".", "-", ",")
@@ -56,7 +57,20 @@ def shapes(known: dict[str, Column], count: int) -> Iterator[Shape]:
     yield from _parents(known)
     yield from _listed(known)
     yield from _levels(known)
-    yield Shape({"structure": "flat"}, [-1] * count, 0.0, "nothing says what stands below what", ())
+    yield _flat(known, count)
+
+
+def _flat(known: dict[str, Column], count: int) -> Shape:
+    """No levels at all; perhaps each record names the one before it."""
+    why = "nothing says what stands below what"
+    top = [-1] * count
+    for ident in ids_of(known) if count > 2 else ():
+        follows = _follows(known, ident, top, (ident,))
+        if follows is not None:
+            keys = {"structure": "flat", "id": ident, "follows": follows}
+            why = f"each {follows!r} is the {ident!r} of the record before it"
+            return Shape(keys, top, 0.9, why, (ident, follows), None, ordered=True)
+    return Shape({"structure": "flat"}, top, 0.0, why, ())
 
 
 def ids_of(known: dict[str, Column]) -> list[str]:
@@ -430,7 +444,9 @@ def _follows(
         firsts = Counter(parents[n] for n, b in enumerate(before) if b < 0)
         once = sum(count == 1 for parent, count in firsts.items() if parent >= 0)
         below = len({parent for parent in parents if parent >= 0})
-        if same and once >= 0.9 * below and not ringed_of(before):
+        # Each menu has a first one at its top; hardly any record comes after none.
+        first = sum(b < 0 for b in before) <= max(below + 8, len(before) // 3)
+        if same and first and once >= 0.9 * below and not ringed_of(before):
             return field
     return None
 
@@ -452,6 +468,26 @@ def _listed(known: dict[str, Column]) -> Iterator[Shape]:
             keys = {"structure": "listed", "id": ident, "inside": field}
             why = f"the lists in {field!r} hold {len(named)} ids of {ident!r}"
             yield Shape(keys, parents, 1.0, why, (ident, field), None, ordered=True)
+
+
+def listed_by(table: Table, known: dict[str, Column], others: Sequence[Table]) -> Iterator[Shape]:
+    """That other records list these, where none of these lists others."""
+    empty = [key for key, lists in table.inner.items() if not any(lists)]
+    for ident in ids_of(known):
+        ids = set(known[ident].texts)
+        for other in others:
+            for field in other.fields:
+                lists = [value for value in other.column(field) if isinstance(value, tuple)]
+                named = [_name(entry) for value in lists for entry in value]
+                if len(named) < 0.9 * len(ids) or len(set(named)) < len(named):
+                    continue
+                if any(name not in ids for name in named):
+                    continue
+                inside = field if field in empty or not empty else empty[0]
+                keys = {"structure": "listed", "id": ident, "inside": inside}
+                why = f"the lists in {field!r} at {other.at!r} hold {len(named)} ids of {ident!r}"
+                yield Shape(keys, [-1] * len(ids), 1.0, why, (ident,), None, ordered=True)
+                return
 
 
 def _name(entry: Any) -> str:

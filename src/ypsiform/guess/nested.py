@@ -74,8 +74,9 @@ def _wrapped_once(nodes: Iterable[Any], path: str) -> bool:
 def _own(table: Table, inside: str) -> set[str]:
     """The fields of records without those of the records inside them."""
     head = inside + "/"
-    top = inside.split("/")[0] + "/"
-    return {f for f in table.fields if not f.startswith((head, top)) and f != inside}
+    around = inside.rpartition("/")[0]
+    heads = (head, around + "/") if around else (head,)
+    return {f for f in table.fields if not f.startswith(heads) and f != inside}
 
 
 def alike(one: Table, other: Table, inside: str) -> float:

@@ -8,12 +8,12 @@ so do the items that lead to them, far more often than by chance.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from itertools import pairwise
+from itertools import chain, pairwise
 from typing import Any
 
 from .columns import Column, addresses_of, columns, label_of, order_in
 from .fields import Found
-from .flat import Shape, again, shapes
+from .flat import Shape, again, listed_by, shapes
 from .readings import Items, Tie, menu_key
 from .tables import Table
 from .words import says
@@ -177,7 +177,7 @@ def flat_readings(table: Table, others: Sequence[Table]) -> list[Items]:
         return []
     made: list[Items] = []
     seen: set[Any] = set()
-    for shape in shapes(known, count):
+    for shape in chain(shapes(known, count), listed_by(table, known, others)):
         reading = _reading(table, known, shape, others)
         if reading is not None:
             mark = (reading.label.field, str(reading.tie.keys), str(reading.menu))

@@ -492,6 +492,8 @@ def _tie(profile: Profile) -> Iterator[Fault]:
     if not tie.in_menus and not (items.at or items.find):
         missing.append("items.at")
     yield from _steps_of(tie)
+    if tie.follows and not tie.id:
+        yield Fault(["items", "tie", "follows"], "what follows another record names its `id`")
     tied = {name: getattr(tie, name, None) for name in _TIE_KEYS if name != "order"}
     tied["order"] = tie.order if not tie.nests else None
     columns = tie.columns if isinstance(tie, ColumnsTie) else []

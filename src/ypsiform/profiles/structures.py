@@ -253,7 +253,10 @@ class NestedTie(TieRule, tag="nested"):
 
 
 class FlatTie(TieRule, tag="flat"):
-    """Records that all stand at the top of the menu in `menu`, in their order or by `order`."""
+    """Records that all stand at the top of the menu in `menu`, in their order or by `order`.
+
+    `follows`: the key that names, in its place, the record that each comes after.
+    """
 
     words = "items that all stand at the top"
     needs = ("menu",)
@@ -261,6 +264,7 @@ class FlatTie(TieRule, tag="flat"):
     id: str | None = None
     menu: str | None = None
     order: str | None = None
+    follows: str | None = None
 
     @property
     def levels(self) -> int | None:
