@@ -137,21 +137,22 @@ def addresses_of(known: dict[str, Column], but: Sequence[str] = ()) -> list[Foun
 
 
 def made_of_another(column: Column, known: dict[str, Column]) -> bool:
-    """Whether each value is one beginning, behind which stands what another field says.
+    """Whether what another field says stands in each value, and all else is always the same.
 
     Such are addresses of a record itself, and not of what it leads to.
     """
     if len(column.filled) < 3 or column.different < 1.0:
         return False
-    first = column.filled[0]
     for other in known.values():
         if other is column or not other.unique:
             continue
-        own = next((o for t, o in zip(column.texts, other.texts, strict=True) if t), "")
-        if not own or not first.endswith(own) or len(own) == len(first):
+        pairs = [(t, o) for t, o in zip(column.texts, other.texts, strict=True) if t]
+        text, own = pairs[0]
+        at = text.rfind(own)
+        if at < 1:
             continue
-        start = first[: len(first) - len(own)]
-        if all(not t or t == start + o for t, o in zip(column.texts, other.texts, strict=True)):
+        start, end = text[:at], text[at + len(own) :]
+        if all(text == start + own + end for text, own in pairs):
             return True
     return False
 

@@ -12,9 +12,6 @@ from .words import NO, YES, says
 RARE = 0.3
 """The share of items that are hidden at most, where nothing but that tells a flag of hiding."""
 
-FEWEST = 8
-"""Records, below which nothing is told by how rare a value is."""
-
 
 class Flag(NamedTuple):
     """A field that says whether an item is hidden, the rule to read it by, and how sure that is."""
@@ -54,7 +51,7 @@ def hidden_in(
             score, told = 0.5 + max(off, on) / 2, f"{field!r} is called so"
             if share > 0.5 and (column.texts.count(hidden) > len(column.texts) / 2):
                 score, told = 0.5, f"{field!r} is called so, though it hides most items"
-        elif share <= RARE and len(column.texts) >= FEWEST and column.full == 1.0:
+        elif share <= RARE and column.texts.count(rare) > 1 and column.full == 1.0:
             hidden, score = rare, 0.6 - share
             told = f"{round(100 * share)} % of the items have {rare!r} in it, and nothing else does"
         else:

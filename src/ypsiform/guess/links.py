@@ -48,10 +48,13 @@ def links(items: Items, found: list[Table]) -> Links:
         for table in found
         if table is not items.menus
         and not any(id(node) in own for node in table.nodes)
-        and not _within(_place(items), table.at)
+        and (table.only or table.find or not _within(_place(items), table.at))
     ]
     taken = {items.label.field, *items.tie.taken, *([items.menu.field] if items.menu else [])}
     references = _references(items, others, taken)
+    if items.address is not None and columns(items.table)[items.address.field].full > 0.8:
+        # Whatever has no address is no better than that of the item itself.
+        references = [r for r in references if addresses_of(columns(r.to))]
     fields = {reference.field for reference in references}
     decides = _decides(items, taken | fields, references)
     kinds = _by_word(items, decides, references) if decides else _without(items, references)

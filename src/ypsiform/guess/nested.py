@@ -171,7 +171,7 @@ def _listed_menus(menus: Table, others: Sequence[Table]) -> list[Items]:
         return made
     for first in menus.inner or {}:
         nodes = [child for node in menus.nodes for child in nodes_at(node, first)]
-        if not nodes or not _wrapped_once(menus.nodes, first):
+        if not nodes or not _wrapped_once(menus.nodes, first) or not _alike_in(menus, first):
             continue
         below = Table("", nodes)
         deeper = _inside(below)
@@ -200,6 +200,16 @@ def _listed_menus(menus: Table, others: Sequence[Table]) -> list[Items]:
                 reading._replace(menus=menus, menu=None, menu_key=key, weight=weight, terms=terms)
             )
     return made
+
+
+def _alike_in(menus: Table, first: str) -> bool:
+    """Whether what stands in one menu is like what stands in the others, by its keys."""
+    fields = [
+        {key for record in nodes_at(node, first) for key in record if key != "#children"}
+        for node in menus.nodes[:50]
+    ]
+    some = [one for one in fields if one]
+    return all(len(one & some[0]) >= 0.3 * len(one | some[0]) for one in some)
 
 
 def _of_one_kind(lists: Table) -> bool:

@@ -16,6 +16,12 @@ Row = dict[str, Any]
 DEEPEST = 6
 """Levels of wrappers that are looked through."""
 
+FEW = 5
+"""Records in a mapping, up to which that can be a record itself, made of others."""
+
+MOST_KINDS = 40
+"""Kinds of records that one list can hold."""
+
 LANGUAGES = frozenset(
     [
         "ar",
@@ -82,11 +88,21 @@ class Table:
     """Records of one kind: where they stand, each laid out flat, and the records inside them.
 
     `at` is the path from the root of the document; `names` are those of a mapping, where the
-    records stand in one; `inner` gives for a key the nodes below each record that has some.
+    records stand in one; `inner` gives for a key the nodes below each record that has some. `only`:
+    the value by which these are told from other records in the same list; `find`: a JSONPath where
+    no path leads to them.
     """
 
-    def __init__(self, at: str, nodes: list[Any], names: list[str] | None = None) -> None:
-        self.at, self.nodes, self.names = at, nodes, names
+    def __init__(
+        self,
+        at: str,
+        nodes: list[Any],
+        names: list[str] | None = None,
+        only: dict[str, str] | None = None,
+        find: str = "",
+    ) -> None:
+        self.at, self.nodes, self.names, self.only = at, nodes, names, only or {}
+        self.find = find
         self.rows: list[Row] = []
         self.known: Any = None  # its columns, once somebody looked at them
         self.inner: dict[str, list[list[Any]]] = {}
@@ -219,6 +235,8 @@ def _laid_out(node: Any, repeated: set[str], before: str = "", depth: int = 0) -
                 yield path, Words(value)
             elif value and all(isinstance(inner, dict) for inner in value.values()):
                 yield path, _Inner(list(value.values()))
+                if len(value) <= FEW and depth < 3:  # it may be a record of its own kind
+                    yield from _laid_out(value, repeated, path + "/", depth + 1)
             elif depth < 3:
                 yield from _laid_out(value, repeated, path + "/", depth + 1)
         elif isinstance(value, list):
@@ -309,7 +327,7 @@ def _mappings(node: Any, before: str, depth: int) -> Iterator[Table]:
             continue
         path = before + key
         if isinstance(value, list) and value and all(isinstance(inner, dict) for inner in value):
-            yield Table(path, value)
+            yield from _kinds_of(path, value)
         elif isinstance(value, dict):
             if len(value) > 1 and all(isinstance(inner, dict) for inner in value.values()):
                 yield Table(path, list(value.values()), list(value))
@@ -317,6 +335,69 @@ def _mappings(node: Any, before: str, depth: int) -> Iterator[Table]:
                 wrapped = [{"#list": inner} for inner in value.values()]
                 yield Table(path, wrapped, list(value))
             yield from _mappings(value, path + "/", depth + 1)
+
+
+def _kinds_of(at: str, nodes: list[Any]) -> Iterator[Table]:
+    """The tables of a list: one, or one for each kind of record, where a word tells these apart."""
+    yield from _held_by_name(at, nodes)
+    for field, first in nodes[0].items():
+        if not isinstance(first, str) or "/" in field:
+            continue
+        kinds: dict[str, list[Any]] = {}
+        for node in nodes:
+            kind = node.get(field)
+            if not isinstance(kind, str) or not kind or kind.endswith("*"):
+                break
+            kinds.setdefault(kind, []).append(node)
+            if len(kinds) > MOST_KINDS:
+                break
+        else:
+            if 1 < len(kinds) <= len(nodes) / 1.5 and _are_kinds(list(kinds.values())):
+                for kind, some in kinds.items():
+                    yield Table(at, some, None, {field: kind})
+                return
+    yield Table(at, nodes)
+
+
+def _held_by_name(at: str, nodes: list[Any]) -> Iterator[Table]:
+    """Tables that stand in the records of a list, each with its name: a whole database."""
+    for key in dict.fromkeys(key for node in nodes for key in node):
+        held = [node for node in nodes if isinstance(node.get(key), list) and node[key]]
+        lists = [node[key] for node in held]
+        if not held or not all(isinstance(one, dict) for rows in lists for one in rows):
+            continue
+        for field in dict.fromkeys(field for node in held for field in node):
+            names = [node.get(field) for node in held]
+            plain = all(isinstance(n, str) and _NAME.fullmatch(n) for n in names)
+            if not plain or len(set(names)) < len(names):
+                continue
+            if sum(node.get(field) in names for node in nodes) > len(names):
+                continue
+            fields = [{key for row in rows for key in row} for rows in lists]
+            every, common = set.union(*fields), set.intersection(*fields)
+            if len(names) < 2 or len(common) > 0.5 * len(every):
+                continue  # the same in all of them: these are menus with their items
+            steps = "".join(f"['{step}']" for step in at.split("/"))
+            for name, rows in zip(names, lists, strict=True):
+                where = f"@['{field}'] == '{name}'"
+                yield Table(at, rows, None, None, f"${steps}[?{where}]['{key}'][*]")
+            return
+
+
+def _are_kinds(groups: list[list[Any]]) -> bool:
+    """Whether records of a group have the same keys, and those of some two groups others.
+
+    Items of several kinds in one menu have most keys in common, or some have nothing else.
+    """
+    keys: list[set[str]] = []
+    for group in groups:
+        said_ = [{key for key, _ in _laid_out(node, set())} for node in group[:50]]
+        every, common = set.union(*said_), set.intersection(*said_)
+        if len(common) < 0.6 * len(every):
+            return False
+        keys.append(every)
+    pairs = [(a, b) for n, a in enumerate(keys) for b in keys[:n]]
+    return any(len(a & b) < 0.35 * len(a | b) and not (a <= b or b <= a) for a, b in pairs)
 
 
 def _elements(node: Any, before: str, depth: int) -> Iterator[Table]:

@@ -122,7 +122,9 @@ def written(
     text.say(f"id = {value(name)}")
     text.say(f"name = {value(name.replace('-', ' ').capitalize())}")
     text.say(f"container = {value(kind)}")
-    if kind == "sql":
+    if items.table.find or (items.menus is not None and items.menus.find):
+        text.say('read-only = "the records stand in lists that are found by a search"')
+    elif kind == "sql":
         text.say('read-only = "dumps of SQL are read, and never written"')
     used = [items.at, items.menus.at if items.menus else "", *(c.table.at for c in contents)]
     grids = [grid for grid in opened.grids if grid.at in used]
@@ -178,7 +180,8 @@ def _content(text: Text, inventory: Inventory) -> None:
     table = inventory.table
     text.say()
     text.say("[[content]]")
-    text.guess(f"at = {value(table.at)}", f"{len(table.nodes)} records that items refer to")
+    text.guess(_where(table), f"{len(table.nodes)} records that items refer to")
+    _only(text, table)
     fields: dict[str, Any] = {}
     if table.names is not None:
         text.say('keyed = "id"')
@@ -200,6 +203,17 @@ def _content(text: Text, inventory: Inventory) -> None:
         text.guess(
             '# path = "/{key}"', "no field holds their addresses; say how they are made", 0.5
         )
+
+
+def _where(table: Table) -> str:
+    """Where records stand: at a path, or wherever a JSONPath finds them."""
+    return f"find = {value(table.find)}" if table.find else f"at = {value(table.at)}"
+
+
+def _only(text: Text, table: Table) -> None:
+    """What tells records from others in the same list."""
+    if table.only:
+        text.guess(f"only = {value(table.only)}", "records of other kinds stand in the same list")
 
 
 def _menus(text: Text, items: Items) -> None:
@@ -224,7 +238,8 @@ def _menus(text: Text, items: Items) -> None:
         text.lines[start + 1 : start + 1] = block
         return
     held = ", with items in each" if menus.inner else ""
-    text.guess(f"at = {value(menus.at)}", f"{len(menus.nodes)} menus{held}")
+    text.guess(_where(menus), f"{len(menus.nodes)} menus{held}")
+    _only(text, menus)
     fields: dict[str, Any] = {}
     if items.menu_key == "#name":
         text.say('keyed = "key"')
@@ -291,7 +306,8 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
     text.say()
     text.say("[items]")
     if not in_menus(items):
-        text.guess(f"at = {value(items.at)}", f"{len(table.nodes)} records")
+        text.guess(_where(table), f"{len(table.nodes)} records")
+        _only(text, table)
     if items.menus is not None and items.menu_key == "#name" and "#list" in items.menus.inner:
         tie = {k: "entries" if v == "#list" else v for k, v in tie.items()}
     if items.menu is not None:
