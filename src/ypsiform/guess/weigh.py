@@ -25,7 +25,7 @@ TERMS = {
     "agreement": 2.5,
     "menus": 0.4,
     "order": 0.3,
-    "references": 0.6,
+    "references": 0.8,
     "size": 0.3,
     "names": 0.2,
     "orphans": -2.0,
@@ -54,7 +54,8 @@ def paths_of(known: dict[str, Column], where: Found | None, others: Sequence[Tab
         for ident in (field for field, column in there.items() if column.unique):
             by = dict(zip(there[ident].texts, there[found[0].field].texts, strict=True))
             for column in known.values():
-                if len(column.filled) > 2 and all(text in by for text in column.filled):
+                hits = sum(text in by for text in column.filled)
+                if len(column.filled) > 2 and hits >= 0.8 * len(column.filled):
                     paths = [p or by.get(t, "") for p, t in zip(paths, column.texts, strict=True)]
     return paths
 
