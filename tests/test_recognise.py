@@ -105,7 +105,7 @@ UNKNOWN: dict[str, tuple[Any, list[str]]] = {
         ["its keys are: menus"],
     ),
     "b.json": ([1], ["it is a list"]),
-    "c.csv": ("title,link\nA,/a\n", ["it starts with 'title,link"]),
+    "c.csv": ("a,b\n1,2\n", ["it starts with 'a,b"]),
     "d.yaml": ("nav:\n  - A: /a\n", ["it starts with 'nav:"]),
     "e.toml": ("[menus]\na = 1\n", ["it starts with '[menus]"]),
     "f.xml": ("<menu/>", ["its root element is <menu>"]),

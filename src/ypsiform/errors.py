@@ -29,6 +29,10 @@ class FormatError(YpsiformError):
     """A file was read but does not have the form that its platform prescribes."""
 
 
+class UnknownError(FormatError):
+    """A file is of no platform that is known, or of none that can be told from others."""
+
+
 class AbsentError(FormatError):
     """A folder or zip does not hold the files that its platform's documents are made of."""
 

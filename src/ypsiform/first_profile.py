@@ -13,19 +13,20 @@ ONLY_READ = "what is written by this first profile is not what it reads"
 """Why a first profile that is not proven is for reading alone."""
 
 
-def first_profile(data: bytes, file: str) -> Draft:
+def first_profile(data: bytes, file: str, pick: int = 1) -> Draft:
     """A profile of a file that nobody has described yet; for reading alone where it is not proven.
 
-    Raises what `guess.draft` does.
+    It is that of the likeliest reading, or of the one that is asked for. Raises what `guess.draft`
+    does.
     """
-    made = draft(data, file)
+    made = draft(data, file, pick)
     if _proven(made.text, data, file):
         return made
     why = f"# {MARK}: the sample was not written back as it is; say what is missing, then take\n"
     text = made.text.replace(
         "\ncontainer = ", f'\n{why}#   this line out\nread-only = "{ONLY_READ}"\ncontainer = ', 1
     )
-    return Draft(text, made.uncertain + 1)
+    return made._replace(text=text, uncertain=made.uncertain + 1)
 
 
 def _proven(text: str, data: bytes, file: str) -> bool:

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import Any, NamedTuple
 
 from .containers import FORMATS, container, sniff, start_of
-from .errors import AbsentError, FormatError
+from .errors import AbsentError, FormatError, UnknownError
 from .profiles.documents import Document
 from .profiles.files import LIST, SEVERAL, load_tree
 from .profiles.load import code_of, coded, every, find
@@ -183,7 +183,7 @@ def _told(data: bytes, file: str, kind: str, nav: str | None) -> Opened:
     known = said_of(data, inside)
     if known is not None:
         raise FormatError(f"this is {known}", file=file)
-    raise FormatError(
+    raise UnknownError(
         f"cannot tell which platform this file comes from: {what}. Name the platform with --from "
         "(`ypsiform platforms` lists them), or describe it: "
         f"ypsiform profile new {file} -o my.toml",

@@ -69,9 +69,23 @@ def check(profile: str, sample: str | None) -> int:
 
 @command.command("new")
 @click.argument("sample")
-@click.option("-o", "--output", required=True, metavar="FILE", help="The profile to write.")
+@click.option("-o", "--output", metavar="FILE", help="The profile to write.")
+@click.option(
+    "--show",
+    "most",
+    type=click.IntRange(1, 20),
+    metavar="N",
+    help="Show the N likeliest readings instead, each with what its score is made of.",
+)
+@click.option(
+    "--pick",
+    type=click.IntRange(1, 20),
+    default=1,
+    metavar="K",
+    help="Write the profile of the Kth of these readings.",
+)
 @force_option
-def new(sample: str, output: str, force: bool) -> None:
+def new(sample: str, output: str | None, most: int | None, pick: int, force: bool) -> None:
     """Write a first profile of an export that nobody has described, and show what it reads.
 
     Each guess has its evidence as a comment; what is uncertain is marked.
@@ -83,10 +97,15 @@ def new(sample: str, output: str, force: bool) -> None:
     from ..reading import all_findings, read
     from ..report.terminal import survey_lines
 
+    if most is not None:
+        _readings(sample, most)
+        return
+    if output is None:
+        raise click.UsageError("Say where the profile is to be written: -o FILE (or --show N).")
     check_output(output, force)
     check_apart((output,), (sample,))
     data = read_bytes(sample)
-    made = first_profile(data, sample)
+    made = first_profile(data, sample, pick)
     profile = parsed(made.text, output)
     surveyed, _ = read(data, sample, profile)
     surveyed.findings = all_findings(surveyed)
@@ -98,6 +117,27 @@ def new(sample: str, output: str, force: bool) -> None:
     marked = made.uncertain or "none"
     say(f"Written: {output}; guesses marked UNCERTAIN: {marked}.")
     say(f"Look at it, then: ypsiform profile check {output} {sample}")
+
+
+def _readings(sample: str, most: int) -> None:
+    """Show the likeliest readings of a sample, as short trees with the terms of their scores."""
+    from ..errors import YpsiformError
+    from ..guess import drafts
+    from ..profiles.load import parsed
+    from ..reading import read
+    from ..report.terminal import short_tree
+    from ..text import safe
+
+    data = read_bytes(sample)
+    for number, made in enumerate(drafts(data, sample, most), 1):
+        terms = ", ".join(f"{name} {held:.2f}" for name, held in made.terms.items())
+        show([style(f"{number}. Score {made.weight:.2f}", "title"), f"  {terms}"])
+        try:
+            surveyed, _ = read(data, sample, parsed(made.text, f"reading {number}"))
+            show(short_tree(surveyed, width(), style))
+        except YpsiformError as error:
+            show([f"  It cannot be read so: {safe(str(error))}", ""])
+    say(f"To write the profile of one of them: ypsiform profile new {sample} --pick K -o my.toml")
 
 
 def _against(data: bytes, sample: str, platform: str) -> tuple[list[str], bool]:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import click
 
+from ..errors import UnknownError, YpsiformError
 from ..files import check_apart, check_output, read_bytes, write_all
 from ..profiles.load import profile_file
 from ..reading import all_findings, read
@@ -21,6 +24,10 @@ from .common import (
     style,
     width,
 )
+
+if TYPE_CHECKING:
+    from ..guess import Draft
+    from ..reading import Surveyed
 
 
 @click.command("survey", short_help="Show what is in an export.")
@@ -51,8 +58,12 @@ def command(
         check_output(name, force)
     check_apart(report, (export, profile_file(from_)))
     data = read_bytes(export)
+    first: Draft | None = None
     with progress(len(data)) as tell:
-        surveyed, _ = read(data, export, from_, tell, nav)
+        try:
+            surveyed, _ = read(data, export, from_, tell, nav)
+        except UnknownError as unknown:
+            first, surveyed = _as_guessed(data, export, unknown)
     surveyed.findings = all_findings(surveyed)
     hashes = {"source": sha256(data)}
     outputs = {}
@@ -66,8 +77,31 @@ def command(
         return
     from ..report.terminal import survey_lines
 
-    if from_ is None:
+    if first is not None:
+        marks = f", {first.uncertain} of its guesses uncertain" if first.uncertain else ""
+        say(
+            f"{export} is of no platform that Ypsiform knows. This is how a first profile reads it "
+            f"(score {first.weight:.2f}{marks}):"
+        )
+    elif from_ is None:
         say(f"{export} is {surveyed.called}.")
     show(survey_lines(surveyed, width(), style, full))
     if outputs:
         say(f"Written: {', '.join(outputs)}")
+    if first is not None:
+        say(f"To keep this profile and mend it: ypsiform profile new {export} -o my.toml")
+        say(f"Other readings of the file: ypsiform profile new {export} --show 3")
+
+
+def _as_guessed(data: bytes, export: str, unknown: UnknownError) -> tuple[Draft, Surveyed]:
+    """A file of no known platform as its first profile reads it, and that profile."""
+    from ..guess import POOR, draft
+    from ..profiles.load import parsed
+
+    try:
+        first = draft(data, export)
+        if first.weight < POOR:
+            raise unknown
+        return first, read(data, export, parsed(first.text, "first profile"))[0]
+    except YpsiformError:
+        raise unknown from None

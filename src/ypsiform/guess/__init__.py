@@ -9,6 +9,7 @@ are names that fields often have: they decide nothing alone.
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from pathlib import PurePath
 from typing import Any, NamedTuple
 
@@ -20,23 +21,38 @@ from .nested import candidates
 from .readings import Items, gives
 from .tables import grids_in, tables
 from .text import Opened, Text, written
+from .weigh import TERMS
 
-__all__ = ["Draft", "draft"]
+__all__ = ["Draft", "draft", "drafts"]
 
 
 class Draft(NamedTuple):
-    """A profile as text, and how many of its guesses are marked as uncertain."""
+    """A profile as text, and how many of its guesses are marked as uncertain.
+
+    `weight` is the score of the reading, `terms` what it is the sum of, by name: see `weigh.TERMS`.
+    """
 
     text: str
     uncertain: int
+    weight: float = 0.0
+    terms: Mapping[str, float] = {}
 
 
-def draft(data: bytes, file: str) -> Draft:
-    """A profile of a file that nobody has described yet.
+def draft(data: bytes, file: str, pick: int = 1) -> Draft:
+    """A profile of a file that nobody has described yet: by the likeliest reading, or the nth.
 
-    Raises `FormatError` where no list of records in it looks like a menu, and `RefusedError` for
-    what needs no profile, or more than one file.
+    Raises `FormatError` where no list of records in it looks like a menu, or where there are not
+    so many readings, and `RefusedError` for what needs no profile, or more than one file.
     """
+    found = drafts(data, file, pick)
+    if len(found) < pick:
+        many = "is one reading" if len(found) == 1 else f"are {len(found)} readings"
+        raise FormatError(f"there {many} of it, and no number {pick}", file=file)
+    return found[pick - 1]
+
+
+def drafts(data: bytes, file: str, most: int) -> list[Draft]:
+    """The profiles of the likeliest readings that give different menus. Raises as `draft` does."""
     opened = _opened(data, file)
     root = container(opened.kind).SHAPE.root(opened.tree)
     own = FORMATS[opened.kind].own
@@ -45,27 +61,42 @@ def draft(data: bytes, file: str) -> Draft:
         for table in tables(root, FORMATS[opened.kind].elements)
         if table.at.split("/")[0] not in (*own, HEADS)
     ]
-    items = candidates(found)
+    items: dict[Any, Items] = {}
+    for reading in candidates(found):
+        items.setdefault(gives(reading), reading)
+        if len(items) > most:
+            break
     if not items:
         raise FormatError("no list of records in it looks like a menu", file=file)
     name = re.sub(r"[^a-z0-9]+", "-", PurePath(file).stem.lower()).strip("-") or "export"
-    made: Text = written(_doubted(items), found, opened, root, name, file)
-    text = made.whole()
-    half = re.search(r"[\ud800-\udfff]", text)
-    if half is not None:
-        raise FormatError(f"a key or a word in it has half a character, {half[0]!r}", file=file)
-    return Draft(text, made.uncertain)
+    best = _doubted([*items.values()])
+    made: list[Draft] = []
+    for reading in best[:most]:
+        terms = {word: TERMS[word] * held for word, held in reading.terms.items() if held}
+        text: Text = written(reading, found, opened, root, name, file)
+        whole = text.whole()
+        half = re.search(r"[\ud800-\udfff]", whole)
+        if half is not None:
+            message = f"a key or a word in it has half a character, {half[0]!r}"
+            raise FormatError(message, file=file)
+        made.append(Draft(whole, text.uncertain, reading.weight, terms))
+    return made
 
 
-def _doubted(items: list[Items]) -> Items:
-    """The likeliest reading, marked where another one that gives other menus comes near."""
-    best = items[0]
-    others = [one for one in items[1:] if gives(one) != gives(best)]
+def _doubted(items: list[Items]) -> list[Items]:
+    """Readings, the likeliest one marked where another that gives other menus comes near."""
+    best, *others = items
+    if best.weight < POOR:
+        why = f"{best.tie.why}; there is little to go by, and no reading is good"
+        return [best._replace(tie=best.tie._replace(score=0.3, why=why)), *others]
     if not others or best.weight - others[0].weight >= MARGIN:
-        return best
-    why = f"{best.tie.why}; nearly as likely: {others[0].tie.why}"
-    return best._replace(tie=best.tie._replace(score=0.5, why=why))
+        return items
+    why = f"{best.tie.why}; nearly as likely: {others[0].tie.why} (--pick 2)"
+    return [best._replace(tie=best.tie._replace(score=0.5, why=why)), *others]
 
+
+POOR = 1.9
+"""The score below which no reading is good."""
 
 MARGIN = 0.25
 """How much more the likeliest reading has to weigh than the next one, so that it is not marked."""

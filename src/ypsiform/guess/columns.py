@@ -19,7 +19,7 @@ from .words import says
 _MARKUP = re.compile(r"</?[a-z][^>]*>", re.IGNORECASE)
 _DATE = re.compile(r"\d{4}-\d\d-\d\d([T ]\d\d:\d\d.*)?$|\d{1,2}[./]\d{1,2}[./]\d{2,4}$")
 _HASH = re.compile(r"[0-9a-f]{12,}$|[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$", re.IGNORECASE)
-_SLUG = re.compile(r"[a-z0-9]+(?:[-_.][a-z0-9]+)*$")
+_SLUG = re.compile(r"[a-z0-9_.:-]+$")
 _FILE = re.compile(r"\.(?:jpe?g|png|gif|svg|webp|avif|ico)(?:[?#].*)?$", re.IGNORECASE)
 
 

@@ -20,6 +20,7 @@ from .links import Inventory, Links, inventories, links
 from .nested import crowded
 from .readings import Items
 from .tables import Table, Words, said
+from .weigh import TERMS
 from .words import NEW, YES, says
 
 MARK = "UNCERTAIN"
@@ -118,6 +119,10 @@ def written(
     leads = links(items, found)
     contents = inventories(leads)
     text.say(f"# A first profile, guessed from {file}. Look first at what is marked {MARK}.")
+    terms = ", ".join(
+        f"{name} {TERMS[name] * held:.2f}" for name, held in items.terms.items() if held
+    )
+    text.say(f"# Score {items.weight:.2f}: {terms}.")
     text.say("profile = 1")
     text.say(f"id = {value(name)}")
     text.say(f"name = {value(name.replace('-', ' ').capitalize())}")

@@ -46,6 +46,7 @@ def paths_of(known: dict[str, Column], where: Found | None, others: Sequence[Tab
     paths = list(known[where.field].texts) if where is not None else [""] * count
     if all(paths):
         return paths
+    best: tuple[int, Column, dict[str, str]] | None = None
     for table in others:
         there = columns(table)
         found = addresses_of(there)
@@ -54,9 +55,14 @@ def paths_of(known: dict[str, Column], where: Found | None, others: Sequence[Tab
         for ident in (field for field, column in there.items() if column.unique):
             by = dict(zip(there[ident].texts, there[found[0].field].texts, strict=True))
             for column in known.values():
-                hits = sum(text in by for text in column.filled)
-                if len(column.filled) > 2 and hits >= 0.8 * len(column.filled):
-                    paths = [p or by.get(t, "") for p, t in zip(paths, column.texts, strict=True)]
+                hits = [text for text in column.filled if text in by]
+                if len(hits) > 2 and len(hits) >= 0.8 * len(column.filled):
+                    many = len(set(hits))  # few values meet ids by chance
+                    if best is None or many > best[0]:
+                        best = many, column, by
+    if best is not None:
+        _, column, by = best
+        paths = [p or by.get(t, "") for p, t in zip(paths, column.texts, strict=True)]
     return paths
 
 
@@ -292,23 +298,34 @@ def _deepest(parents: Sequence[int]) -> int:
 
 def _refers(table: Table, known: dict[str, Column], others: Sequence[Table]) -> float:
     """1 where records name those of a longer list; -1 where another list names these."""
+    found = 0.0
     for other in others:
-        if other is table or not other.rows or other.names is not None:
+        if other.names is not None or not other.rows:
             continue
         there = columns(other)
-        for column in there.values():
-            ids = set(column.texts)
-            if column.unique and len(ids) > 5:
-                for mine in known.values():
-                    if len(mine.filled) > 5 and not mine.unique and set(mine.filled) <= ids:
-                        return 1.0
-    for other in others:
-        if other is table or other.names is not None:
+        if _names(known, there):
+            return 1.0
+        if _names(there, known):
+            found = -1.0
+    return found
+
+
+def _names(known: dict[str, Column], there: dict[str, Column]) -> bool:
+    """Whether some field of records holds ids of others, and is not a count of its own."""
+    for ident in there.values():
+        if not ident.unique or len(ident.texts) < 6:
             continue
-        for column in columns(other).values():
-            for mine in known.values():
-                if mine.unique and len(set(column.filled)) > 5:
-                    longer = set(column.filled) <= set(mine.texts)
-                    if longer and not column.unique and len(mine.texts) > 8:
-                        return -1.0
-    return 0.0
+        ids = set(ident.texts)
+        for mine in known.values():
+            values = set(mine.filled)
+            if len(values) < 6 or len(values & ids) < 0.9 * len(values):
+                continue
+            if not mine.unique or (len(ids) > len(values) and not _counted(mine)):
+                return True
+    return False
+
+
+def _counted(column: Column) -> bool:
+    """Whether a field holds numbers that go up by one step, in whatever order they stand."""
+    held = sorted(column.whole or ())
+    return len({b - a for a, b in pairwise(held)}) == 1

@@ -95,6 +95,30 @@ def counts(findings: list[Finding]) -> str:
 # Survey
 
 
+SHORT_TREE = 12
+"""Items of a reading that are shown where several stand below each other."""
+
+
+def short_tree(surveyed: Surveyed, width: int, style: Style = plain) -> Iterator[str]:
+    """The first items of each menu, and how many there are."""
+    site, rows = surveyed.site, surveyed.rows
+    contents = {(content.kind, content.id): content for content in site.contents}
+    left = SHORT_TREE
+    for index, menu in enumerate(site.menus):
+        span = rows.of_menu(index)
+        depth = max((rows.depth[row] for row in span), default=0)
+        name = safe(menu.title or menu.key)
+        yield f"  {name}: {number(len(span), 'item')} on {number(depth, 'level')}"
+        some = span[: min(left, max(3, SHORT_TREE // len(site.menus)))]
+        for row in some:
+            indent = "  " * (rows.depth[row] + 1)
+            yield from _row(rows.things[row], indent, contents, width, style, False)
+        left -= len(some)
+        if len(span) > len(some):
+            yield f"    … and {len(span) - len(some):,} more"
+    yield ""
+
+
 def survey_lines(
     surveyed: Surveyed, width: int, style: Style = plain, every_item: bool = False
 ) -> Iterator[str]:
