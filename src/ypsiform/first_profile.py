@@ -9,6 +9,9 @@ from .guess.text import MARK
 from .migrate import convert
 from .profiles.load import parsed
 
+LARGE = 1 << 23
+"""Bytes of a sample, beyond which it is not written back to prove its first profile."""
+
 ONLY_READ = "what is written by this first profile is not what it reads"
 """Why a first profile that is not proven is for reading alone."""
 
@@ -20,6 +23,10 @@ def first_profile(data: bytes, file: str, pick: int = 1) -> Draft:
     does.
     """
     made = draft(data, file, pick)
+    if len(data) > LARGE:
+        why = "# That what is read is also written back was not tried, for the sample is large:\n"
+        why += "#   `ypsiform profile check` tries it.\n"
+        return made._replace(text=made.text.replace("profile = 1\n", f"{why}profile = 1\n", 1))
     if _proven(made.text, data, file):
         return made
     why = f"# {MARK}: the sample was not written back as it is; say what is missing, then take\n"

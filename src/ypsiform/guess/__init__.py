@@ -62,7 +62,7 @@ def drafts(data: bytes, file: str, most: int) -> list[Draft]:
         if table.at.split("/")[0] not in (*own, HEADS)
     ]
     items: dict[Any, Items] = {}
-    for reading in candidates(found):
+    for reading in candidates(found, {} if FORMATS[opened.kind].elements else root):
         items.setdefault(gives(reading), reading)
         if len(items) > most:
             break

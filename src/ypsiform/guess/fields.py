@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 from .tables import Table, Words, said
 
 ADDRESS = re.compile(
-    r"(https?://|//|/|#|\?|\.{1,2}/|www\.|mailto:|tel:|sms:)|[\w./-]+\.(html?|php|aspx?)([?#].*)?$",
+    r"(https?://|//|/|#|\?|\.{1,2}/|www\.|mailto:|tel:|sms:)|[\w./-]+\.(html?|php|aspx?|mdx?|rst|adoc)([?#].*)?$",
     re.IGNORECASE,
 )
 _SLUG = re.compile(r"[a-z0-9]+([-_][a-z0-9]+)*")
@@ -77,6 +77,11 @@ def numbers(table: Table, field: str) -> list[int] | None:
 
 def few_words(table: Table, field: str, most: int = 9) -> list[str]:
     """The different values of a field that has few of them, in the order of the file."""
-    found = list(dict.fromkeys(said(value) for value in table.column(field)))
-    words = [word for word in found if word]
-    return words if 1 <= len(words) <= most and all(len(word) <= 30 for word in words) else []
+    found: dict[str, None] = {}
+    for value in table.column(field):
+        word = said(value)
+        if word:
+            found[word] = None
+            if len(found) > most or len(word) > 30:
+                return []
+    return list(found)

@@ -19,6 +19,9 @@ from .tables import Table
 from .words import says
 
 SEPARATORS = (" > ", " › ", " » ", " / ", " | ", " - ", ">", "/", "|", "\\", ".", "-", ",")
+GLANCE = 2000
+"""Records, by the first of which it is told whether all are worth looking at."""
+
 MOST_IDS = 6
 """Fields that are tried as ids."""
 
@@ -118,7 +121,7 @@ def _outlines(known: dict[str, Column]) -> Iterator[Shape]:
         if column.full < 1.0 or column.listed:
             continue
         for between in (".", "-", "/"):
-            if not any(between in text for text in column.texts[:400]):
+            if not any(between in text for text in column.texts[:GLANCE]):
                 continue
             ways = [tuple(text.split(between)) for text in column.texts]
             if not all(_PLACE.fullmatch(part) for way in ways for part in way):
@@ -148,6 +151,9 @@ def _lineages(known: dict[str, Column]) -> Iterator[Shape]:
         at = {text: n for n, text in enumerate(ids)}
         for field, column in known.items():
             if field == ident or column.full < 1.0 or column.listed:
+                continue
+            first = zip(column.texts[:GLANCE], ids, strict=False)
+            if not all(text.endswith(own) for text, own in first):
                 continue
             for between in SEPARATORS:
                 if not any(between in text for text in column.texts):
@@ -374,7 +380,7 @@ def _trails(known: dict[str, Column]) -> Iterator[Shape]:
         if column.full < 1.0 or column.listed or column.addressed > 0.1 or column.wordy < 0.3:
             continue
         for between in SEPARATORS[:9]:
-            if not any(between in text for text in column.texts):
+            if not any(between in text for text in column.texts[:GLANCE]):
                 continue
             spots = [tuple(text.split(between)) for text in column.texts]
             deep = [spot for spot in spots if len(spot) > 1]

@@ -9,14 +9,21 @@ from ..containers import children_of
 from .columns import Column, addresses_of, columns, label_of
 from .fields import Found
 from .readings import Items, Tie, menu_key
-from .tables import Table, is_element
+from .tables import Table, is_element, named_lists
 from .weigh import LONELY, TERMS, agreement, flat_readings, paths_of
 from .words import says
 
 
-def candidates(found: list[Table]) -> list[Items]:
-    """All readings, the likeliest first."""
+def candidates(found: list[Table], root: Any) -> list[Items]:
+    """All readings of these tables, and of lists in which names are keys, the likeliest first."""
     made: list[Items] = []
+    for at, table, parents in named_lists(root):
+        keys = {"structure": "nested", "first": at, "inside": "below"}
+        keys |= {"keyed": "text", "value": "to"}
+        tie = Tie(keys, 1.0, "each record has one key, which is its label", frozenset())
+        reading = _nested(table, parents, tie, at, [])
+        if reading is not None:
+            made.append(reading)
     for table in found:
         others = [other for other in found if other is not table]
         made += _listed_menus(table, others)
@@ -166,10 +173,12 @@ def _tie(inside: str, close: float, first: str, table: Table) -> Tie:
 def _listed_menus(menus: Table, others: Sequence[Table]) -> list[Items]:
     """Menus with their items inside them."""
     made: list[Items] = []
+    if not menus.inner:
+        return made
     key = menu_key(menus)
     if not key or ("#list" in menus.inner and not _of_one_kind(menus)):
         return made
-    for first in menus.inner or {}:
+    for first in menus.inner:
         nodes = [child for node in menus.nodes for child in nodes_at(node, first)]
         if not nodes or not _wrapped_once(menus.nodes, first) or not _alike_in(menus, first):
             continue

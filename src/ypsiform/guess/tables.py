@@ -275,6 +275,43 @@ def tables(tree: Any, element: bool) -> list[Table]:
     return list(_elements(tree, "", 0) if element else _mappings(tree, "", 0))
 
 
+def named_lists(
+    tree: Any, before: str = "", depth: int = 0
+) -> Iterator[tuple[str, Table, list[int]]]:
+    """Lists whose entries are called by their only key, as `- Sailings: /sailings`.
+
+    Each with its path, its entries in reading order as `text` and `to`, and what each is below.
+    """
+    if not isinstance(tree, dict) or depth > DEEPEST:
+        return
+    for key, value in tree.items():
+        if "/" in key:
+            continue
+        if isinstance(value, list) and any(isinstance(one, dict) for one in value):
+            rows: list[Row] = []
+            parents: list[int] = []
+            stack = [(one, -1) for one in value[::-1]]
+            while stack:
+                entry, above = stack.pop()
+                name, held = next(iter(entry.items())) if _is_named(entry) else (None, entry)
+                inside = held if isinstance(held, list) else []
+                if not isinstance(held, str | list) and held is not None:
+                    break
+                rows.append({"text": name, "to": held if isinstance(held, str) else None})
+                parents.append(above)
+                at = len(rows) - 1
+                stack += [(one, at) for one in inside[::-1]]
+            else:
+                named = sum(row["text"] is not None for row in rows)
+                if named >= 0.6 * len(rows) and len(rows) > 2:
+                    yield before + key, Table(before + key, rows), parents
+        yield from named_lists(value, f"{before}{key}/", depth + 1)
+
+
+def _is_named(entry: Any) -> bool:
+    return isinstance(entry, dict) and len(entry) == 1
+
+
 def grids_in(tree: Any, before: str = "", depth: int = 0) -> Iterator[GridRule]:
     """The tables of a document whose rows are lists, wrappers looked through."""
     if not isinstance(tree, dict) or depth > DEEPEST:
