@@ -329,7 +329,8 @@ class Menu(Struct):
     `saved` is false for a menu that the platform makes up by itself; `owner` is `platform` for
     one of its back office; `rule` says by what rule it fills or grows, `gathers` the same to a
     program where the menu is generated from pages. `stored` is false where no record stands for
-    it: its panels are the whole sequence of a location.
+    it: its panels are the whole sequence of a location. `named`: how items of its file name it,
+    where that is not its key.
     """
 
     id: str
@@ -344,6 +345,7 @@ class Menu(Struct):
     origin: str = ""
     gathers: Gathers | None = None
     stored: bool = True
+    named: str = ""
 
 
 class Location(Struct, forbid_unknown_fields=True, omit_defaults=True):

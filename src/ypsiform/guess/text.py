@@ -13,7 +13,7 @@ from msgspec.structs import asdict
 from ..column_words import ColumnWords
 from ..containers import FORMATS
 from ..profiles.schema import GridRule
-from .columns import columns
+from .columns import columns, label_of
 from .fields import few_words, is_address, texts_of
 from .flags import hidden_in
 from .links import Inventory, Links, inventories, links
@@ -210,6 +210,28 @@ def _content(text: Text, inventory: Inventory) -> None:
         )
 
 
+def _word_of(menus: Table, items: Items) -> str | None:
+    """The field of the word that a menu is known by, where items name it by a number."""
+    known = columns(menus)
+    by = known.get(items.menu_key)
+    if by is None or by.whole is None or items.menu is None:
+        return None
+    words = [
+        field
+        for field, column in known.items()
+        if column.unique and not column.listed and all(map(_KEY.fullmatch, column.texts))
+    ]
+    return max(words, key=lambda field: says(field, "id"), default=None)
+
+
+_KEY = re.compile(r"[a-z][a-z0-9_.-]*")
+
+
+def _fields_in(fields: dict[str, Any]) -> set[str]:
+    """The fields of a record that rules name."""
+    return {rule if isinstance(rule, str) else rule["at"] for rule in fields.values()}
+
+
 def _where(table: Table) -> str:
     """Where records stand: at a path, or wherever a JSONPath finds them."""
     return f"find = {value(table.find)}" if table.find else f"at = {value(table.at)}"
@@ -253,11 +275,17 @@ def _menus(text: Text, items: Items) -> None:
             text.say('value = "entries"')
     else:
         fields["key"] = as_text(menus, items.menu_key)
-    titles = [f for f in menus.fields if says(f, "title") >= 0.9 and f != items.menu_key]
+        word = _word_of(menus, items)
+        if word is not None:
+            fields = {"key": word, "id": as_text(menus, items.menu_key)}
+    titles = [f for f in menus.fields if says(f, "title") >= 0.9 and f not in _fields_in(fields)]
     titles = [f for f in titles if all(isinstance(v, str) for v in menus.column(f) if v)]
+    if not titles and not menus.inner:
+        words = label_of(columns(menus), [*_fields_in(fields)])
+        titles = [words.field] if words is not None and words.score >= SURE else []
     if titles:
         fields["title"] = titles[0]
-    told = {items.menu_key, *titles[:1]}
+    told = {*_fields_in(fields), *titles[:1]}
     places = [f for f in menus.fields if says(f, "menu") >= 0.5 and f not in told]
     places = [f for f in places if re.search(r"loc|place|region|pos|zone|ort", f, re.IGNORECASE)]
     if places:

@@ -513,6 +513,9 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         )
     if "under" in tie.needs and not tie.menu and not (menus.at or menus.find):
         yield Fault(here, "where records do not name their menu, menus.at is needed")
+    if "id" in menus.fields and not (tie.menu or tie.under or tie.lists):
+        message = "no item names its menu, so that nothing would read this id"
+        yield Fault(["menus", "fields", "id"], message)
     if (menus.at or menus.find) and "key" not in menus.fields and not menus.one:
         yield Fault(["menus"], "menus that are listed need a field `key`")
     if tie.nests and tie.keyed and not tie.value and tie.id != tie.keyed:

@@ -151,7 +151,7 @@ class FoldRule(Struct, forbid_unknown_fields=True):
 
 
 LOCATION_FORMS = ("records", "keys", "names", "menus")
-MENU_FIELDS = ("key", "title", "saved", "rule", "language", "place", "audience")
+MENU_FIELDS = ("key", "id", "title", "saved", "rule", "language", "place", "audience")
 ITEM_FIELDS = (
     *("label", "translations", "hidden"),
     *(*TRAIT_NAMES, "badge-from", "badge-until", "badge-counts"),

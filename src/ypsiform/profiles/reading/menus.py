@@ -51,6 +51,8 @@ def read_menus(reading: Reading) -> list[tuple[Menu, Any]]:
         if place_ is not None:  # one that names no place is placed nowhere
             unread = [e for e in unread if e.value != "" or e.path != place_.key]
         menu = menu_of(reading, key, values, tuple(unread), place)
+        if menu.named and any(menu.named == other.named for other, _ in found):
+            raise reading.fail(f"two menus have the id {menu.named!r}", spell(place))
         if values.get("audience", EVERYONE) != EVERYONE:
             reading.restricted[key] = values["audience"]
         named = key if place == "." else values.get("place", ())
@@ -96,4 +98,5 @@ def menu_of(
         rule=values.get("rule") or None,
         extras=extras,
         origin=place,
+        named=str(values.get("id") or ""),
     )

@@ -26,7 +26,7 @@ def tied_items(reading: Reading, menus: list[tuple[Menu, Any]], extras: list[Ext
     rule, tie = reading.profile.items, reading.profile.items.tie
     tied: dict[str, Tied] = {menu.key: Tied(menu) for menu, _ in menus}
     say = said_key(reading.profile)
-    keys = {say(menu.key): menu.key for menu, _ in menus}
+    keys = {menu.named or say(menu.key): menu.key for menu, _ in menus}
     section = reading.paths.items
     held: dict[str, str] | None = None
     if tie.in_menus and tie.inside:
@@ -129,7 +129,8 @@ def _listed(
     under: dict[str, tuple[str, int]] = {}
     say = said_key(reading.profile)
     holders = [
-        (OF_MENU + say(menu.key), node, tie.first or tie.inside or "") for menu, node in menus
+        (OF_MENU + (menu.named or say(menu.key)), node, tie.first or tie.inside or "")
+        for menu, node in menus
     ]
     holders += [(v.get(tie.id or "", p), node, tie.inside or "") for p, node, _, v in read]
     for ident, node, key in holders:

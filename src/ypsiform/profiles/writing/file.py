@@ -81,7 +81,8 @@ class File:
         self.items = Items(profile, self.shape, plan.theme)
         self.items.language = plan.language or "en"
         self.items.name_by_key(plan.own.contents if plan.own else ())
-        self.say = said_key(profile)
+        self.menu_ids = menu_ids(profile, plan)
+        self.said_key = said_key(profile)
         self.ids: set[str] = set()
         if plan.own is not None and plan.mode.keeps_ids:
             things = rows_of(plan.own.menus).things
@@ -105,6 +106,10 @@ class File:
         self.children: tuple[Rows, dict[int, list[int]]] | None = None
         # The records that are joined to those of items, as they stand.
         self.joined: list[list[tuple[str, Any]]] = []
+
+    def say(self, key: str) -> str:
+        """How items name the menu with a key."""
+        return self.menu_ids.get(key) or self.said_key(key)
 
     def start(self, section: Section) -> list[Any]:
         """The records that a section's own are written behind."""
@@ -133,3 +138,26 @@ class File:
             self.lineage[refs.SOURCE, "item", item.number] = place
         elif (there := refs.meant(item.number)) is not None:
             self.lineage[there.side, "item", there.row] = place
+
+
+def menu_ids(profile: Profile, plan: Plan) -> dict[str, str]:
+    """For the key of each menu the id that items name it by; none where that is the key itself.
+
+    A menu keeps the id that it has; one without any gets the next number.
+    """
+    if "id" not in profile.menus.fields:
+        return {}
+    own = {menu.key: menu.named for menu in plan.own.menus} if plan.own is not None else {}
+    found = {key: own[key] for key in plan.kept if own.get(key)}
+    stay = plan.mode.keeps_ids
+    for _, menu, old in plan.made:
+        there = own.get(old) if old else (own.get(menu.key) if stay else None)
+        if there:
+            found[menu.key] = there
+    taken = {*own.values(), *found.values()}
+    number = max((int(ident) for ident in taken if ident.isascii() and ident.isdigit()), default=0)
+    for _, menu, _ in plan.made:
+        if menu.key not in found:
+            number += 1
+            found[menu.key] = str(number)
+    return found

@@ -160,6 +160,7 @@ def _implied_menus(file: File) -> list[tuple[str, Any, Menu]]:
 def _menu_pairs(file: File, rule: RecordRule, menu: Menu) -> Pairs:
     values = {
         "key": menu.key,
+        "id": file.menu_ids.get(menu.key),
         "title": menu.title,
         "saved": menu.saved,
         "rule": menu.rule,
