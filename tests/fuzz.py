@@ -33,6 +33,7 @@ from typing import Any, NamedTuple
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 from tests.odd_sites import odd_site
+from tests.test_containers import SAMPLES as UNKNOWN
 from ypsiform import document, migrate
 from ypsiform.containers import container
 from ypsiform.decisions import DEPTHS, LANGUAGES
@@ -96,6 +97,8 @@ def corpus() -> list[Seeded]:
             except YpsiformError:
                 continue
             made.append(Seeded(f"{to.replace('/', '-')} of {source.name}", data, form))
+    for form, (data, _) in UNKNOWN.items():
+        made.append(Seeded(f"unknown.{form}", data, form))
     for name, form in SAMPLES.items():
         made.append(Seeded(name, (Path(__file__).parent / "samples" / name).read_bytes(), form))
     return made
@@ -343,6 +346,19 @@ def new_profile(data: bytes, name: str, draw: random.Random) -> None:
         convert(data, name, by, from_=by)
 
 
+def unknown(data: bytes, name: str, draw: random.Random) -> None:
+    """Damage a file of a container that no platform has, and read and write it by its profile."""
+    form = draw.choice([*UNKNOWN])
+    sound, text = UNKNOWN[form]
+    made = parsed(text, "p.toml")
+    there = damaged(Seeded(f"unknown.{form}", sound, form), draw)
+    surveyed, _ = read(there, "unknown", made)
+    _plain(survey_lines(surveyed, 80))
+    _told(convert(there, "unknown", draw.choice(PLACES), from_=made))
+    if not made.read_only:
+        _told(convert(there, "unknown", made, from_=made))
+
+
 def chain(data: bytes, name: str, draw: random.Random) -> None:
     """Four conversions, one after the other."""
     held, by = data, None
@@ -380,6 +396,7 @@ WAYS: list[tuple[Callable[[bytes, str, random.Random], None], int]] = [
     (plan, 2),
     (profile, 2),
     (new_profile, 1),
+    (unknown, 1),
     (whole, 2),
     (odd, 4),
 ]

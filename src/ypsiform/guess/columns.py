@@ -135,12 +135,21 @@ def addresses_of(known: dict[str, Column], but: Sequence[str] = ()) -> list[Foun
             continue
         score = 0.55 * column.addressed + 0.15 * column.full + 0.15 * column.different
         score += 0.15 * says(field, "address")
+        if _of_itself(column):
+            score -= 0.3
         why = (
             f"{len(column.filled)} of {len(column.texts)} records have one, "
             f"{round(100 * column.addressed)} % of them look like addresses"
         )
         found.append(Found(field, score, why))
     return sorted(found, key=lambda one: -one.score)
+
+
+def _of_itself(column: Column) -> bool:
+    """Whether all values are addresses of one program, different in their numbers alone."""
+    some = column.filled[:200]
+    plain = {re.sub(r"\d+", "", text) for text in some}
+    return len(some) > 2 and len(plain) == 1 and "://" in some[0] and some[0][-1:].isdigit()
 
 
 def made_of_another(column: Column, known: dict[str, Column]) -> bool:

@@ -433,8 +433,25 @@ def _are_kinds(groups: list[list[Any]]) -> bool:
         if len(common) < 0.6 * len(every):
             return False
         keys.append(every)
-    pairs = [(a, b) for n, a in enumerate(keys) for b in keys[:n]]
-    return any(len(a & b) < 0.35 * len(a | b) and not (a <= b or b <= a) for a, b in pairs)
+    for n, a in enumerate(keys):
+        for at, b in enumerate(keys[:n]):
+            if len(a & b) >= 0.35 * len(a | b):
+                continue
+            if not (a <= b or b <= a) or _count_anew(groups[n], groups[at]):
+                return True
+    return False
+
+
+def _count_anew(one: list[Any], other: list[Any]) -> bool:
+    """Whether two groups have ids of their own: the same ones stand in both."""
+    for key in one[0]:
+        mine, theirs = [n.get(key) for n in one], [n.get(key) for n in other]
+        if not all(type(value) in (int, str) for value in (*mine, *theirs)):
+            continue
+        unique = len(set(mine)) == len(mine) and len(set(theirs)) == len(theirs)
+        if unique and set(mine) & set(theirs):
+            return True
+    return False
 
 
 def _elements(node: Any, before: str, depth: int) -> Iterator[Table]:

@@ -326,6 +326,6 @@ def _names(known: dict[str, Column], there: dict[str, Column]) -> bool:
 
 
 def _counted(column: Column) -> bool:
-    """Whether a field holds numbers that go up by one step, in whatever order they stand."""
+    """Whether a field counts its records, in whatever order they stand."""
     held = sorted(column.whole or ())
-    return len({b - a for a, b in pairwise(held)}) == 1
+    return {b - a for a, b in pairwise(held)} == {1}
