@@ -10,11 +10,14 @@ from typing import Any
 import pytest
 
 from tests.conftest import Run
+from tests.score import HALVES, outcome, outcomes
+from tests.score import menus_of as all_of
 from tests.test_pairs import DEMO
 from tests.unknown import ONE, SHAPES, TREE, Node, cases, plan
 from ypsiform.errors import AuditError, YpsiformError
 from ypsiform.first_profile import first_profile
 from ypsiform.guess import draft
+from ypsiform.guess.weigh import TERMS
 from ypsiform.guess.words import content_kind, says, target_kind
 from ypsiform.migrate import convert
 from ypsiform.model import Item, Site
@@ -80,6 +83,142 @@ def test_the_score_over_all_structures_containers_and_languages(
     record_property("score", f"profile new: {score}; not: {'; '.join(wrong)}")
     assert unmarked == []  # a guess that is wrong says that it may be
     assert total == 240 and by_name == 200 and not wrong
+
+
+@pytest.mark.parametrize(("half", "least"), [("seen", 0.95), ("held", 0.9)])
+def test_the_score_over_generated_exports(
+    half: str, least: float, record_property: Callable[[str, object], None]
+) -> None:
+    """Exact readings of either half; of those that are not, nearly all are marked."""
+    found = list(outcomes(half, 198))
+    exact = [one for one in found if one.exact]
+    unmarked = [one for one in found if not one.exact and not one.marked]
+    marked = sum(one.marked for one in exact)
+    score = f"{len(exact)} of {len(found)} exact, {marked} of them marked, "
+    score += f"{len(unmarked)} wrong and not marked"
+    record_property("score", f"profile new, generated exports ({half}): {score}")
+    assert len(exact) >= least * len(found), score
+    assert len(unmarked) <= 0.03 * len(found), score
+    containers = {one.case.container for one in found}
+    assert {"csv", "xlsx", "sql", "lines", "markdown", "grid", "xml", "yaml"} <= containers
+
+
+def test_names_of_fields_decide_nothing_but_what_is_hidden() -> None:
+    """With all keys renamed the same menus are read: only of flags the name tells the sense."""
+
+    def renamed(node: Any, names: dict[str, str]) -> Any:
+        if isinstance(node, dict):
+            return {
+                names.setdefault(key, f"q{7 * len(names) % 997}"): renamed(inner, names)
+                for key, inner in node.items()
+            }
+        return [renamed(inner, names) for inner in node] if isinstance(node, list) else node
+
+    def shown(menus: Any) -> Any:
+        """Menus without what they say of hidden items."""
+        return [(*item[:3], shown(item[4])) for item in menus]
+
+    looked = 0
+    for half in ("seen", "held"):
+        shapes, seed = HALVES[half]
+        for case in shapes.cases(132, seed):
+            if case.container != "json" or not outcome(case).exact:
+                continue
+            looked += 1
+            data = json.dumps(renamed(json.loads(case.data), {})).encode()
+            made = draft(data, case.file)
+            site = read(data, case.file, parsed(made.text, "guess.toml"))[0].site
+            wanted = sorted(shown(menu) for menu in case.menus)
+            assert sorted(shown(menu) for menu in all_of(site)) == wanted, case.name
+    assert looked > 30
+
+
+LIKE_REAL_ONES: dict[str, tuple[str, list[str]]] = {
+    "database.json": (
+        """[{"type": "header", "version": "5"}, {"type": "table", "name": "nav", "data": [
+        {"nr": "4", "bar": "2", "up": "0", "seq": "10", "words": "Islands", "leaf": "71"},
+        {"nr": "5", "bar": "2", "up": "4", "seq": "20", "words": "Haldrun", "leaf": "72"},
+        {"nr": "6", "bar": "2", "up": "4", "seq": "10", "words": "Skerry", "leaf": "73"},
+        {"nr": "7", "bar": "3", "up": "0", "seq": "10", "words": "Contact us", "leaf": "74"}]},
+        {"type": "table", "name": "bars", "data": [
+        {"bar": "2", "slug": "main", "about": "Main menu"},
+        {"bar": "3", "slug": "foot", "about": "Foot of pages"}]},
+        {"type": "table", "name": "leaves", "data": [
+        {"leaf": "71", "heading": "All islands", "at": "/islands"},
+        {"leaf": "72", "heading": "The isle of Haldrun", "at": "/islands/haldrun"},
+        {"leaf": "73", "heading": "The isle of Skerry", "at": "/islands/skerry"},
+        {"leaf": "74", "heading": "How to reach us", "at": "/contact"},
+        {"leaf": "75", "heading": "Old news", "at": "/news"}]}]""",
+        ["Main menu  (main;", "    Skerry  ", "    Haldrun  ", "page /islands/haldrun"],
+    ),
+    "handbook.yaml": (
+        "site: x\nnav:\n  - Welcome: index.md\n  - Visitors:\n    - visitors/index.md\n"
+        "    - Tickets:\n      - Groups: visitors/groups.md\n  - Shop: https://shop.example/\n",
+        ["      Groups  ", "file visitors/groups.md", "6 items on 3 levels"],
+    ),
+    "embedded.json": (
+        """{"_links": {"self": {"href": "/api/navs"}}, "_embedded": {"navs": [{"id": 7,
+        "handle": "main", "_links": {"self": {"href": "/api/navs/7"}}, "_embedded": {"items": [
+        {"id": 70, "title": "Islands", "_links": {"self": {"href": "/api/items/70"},
+        "target": {"href": "/islands"}}, "_embedded": {"items": [
+        {"id": 71, "title": "Haldrun", "_links": {"self": {"href": "/api/items/71"},
+        "target": {"href": "/islands/haldrun"}}, "_embedded": {"items": []}}]}},
+        {"id": 72, "title": "Fares", "_links": {"self": {"href": "/api/items/72"},
+        "target": {"href": "/fares"}}, "_embedded": {"items": []}}]}}]}}""",
+        ["    Haldrun  ", "page /islands/haldrun", "page /fares"],
+    ),
+    "mixed.json": (
+        """[{"model": "a.tree", "pk": 1, "fields": {"title": "Main", "alias": "main"}},
+        {"model": "a.leaf", "pk": 1, "fields": {"title": "Islands", "url": "/islands/", "tree": 1,
+        "hidden": false, "up": null, "place": 1, "hint": "", "guest": false, "crumbs": true}},
+        {"model": "a.leaf", "pk": 2, "fields": {"title": "Haldrun", "url": "/islands/h/", "tree": 1,
+        "hidden": false, "up": 1, "place": 2, "hint": "", "guest": false, "crumbs": true}},
+        {"model": "a.leaf", "pk": 3, "fields": {"title": "Skerry", "url": "/islands/s/", "tree": 1,
+        "hidden": true, "up": 1, "place": 1, "hint": "", "guest": false, "crumbs": true}}]""",
+        ["Main  (main;", "    Skerry  ", "switched off", "page /islands/h/"],
+    ),
+}
+
+
+@pytest.mark.parametrize("name", LIKE_REAL_ONES)
+def test_forms_that_real_systems_write(run: Run, tmp_path: Path, name: str) -> None:
+    text, words = LIKE_REAL_ONES[name]
+    (tmp_path / name).write_text(text, "utf-8")
+    done = run("profile", "new", name, "-o", "p.toml")
+    assert done.returncode == 0, done.stderr
+    for said in words:
+        assert said in done.stdout, done.stdout
+    assert run("profile", "check", "p.toml", name).returncode == 0
+
+
+def test_a_file_of_no_platform_is_surveyed_by_its_likeliest_reading(
+    run: Run, tmp_path: Path
+) -> None:
+    name = "database.json"
+    (tmp_path / name).write_text(LIKE_REAL_ONES[name][0], "utf-8")
+    done = run("survey", name)
+    assert done.returncode == 0 and "Main menu  (main;" in done.stdout
+    assert "of no platform that Ypsiform knows" in done.stderr
+    assert f"ypsiform profile new {name} -o my.toml" in done.stderr
+    refused = run("convert", name, "--to", "stallmere", "-o", "o.json")
+    assert refused.returncode == 1 and "profile new" in refused.stderr
+    shown = run("profile", "new", name, "--show", "3")
+    assert shown.returncode == 0 and shown.stdout.count(". Score ") == 3
+    assert "structure 0." in shown.stdout and "--pick K" in shown.stderr
+    picked = run("profile", "new", name, "--pick", "2", "-o", "second.toml")
+    assert picked.returncode == 0
+    assert "# Score " in (tmp_path / "second.toml").read_text("utf-8")
+    missing = run("profile", "new", name, "--pick", "20", "-o", "third.toml")
+    assert missing.returncode == 1 and "and no number 20" in missing.stderr
+    assert run("profile", "new", name).returncode == 2
+
+
+def test_readings_that_come_near_are_marked() -> None:
+    table = "n,m,words,to\n" + "".join(
+        f"{1 + at % 2},{1 + at // 2 % 2},Label {chr(65 + at)},/p{at}\n" for at in range(12)
+    )
+    made = draft(table.encode(), "x.csv")
+    assert made.uncertain and made.weight > 1 and set(made.terms) <= set(TERMS)
 
 
 def test_the_command(run: Run, tmp_path: Path) -> None:

@@ -219,7 +219,10 @@ def _word_of(menus: Table, items: Items) -> str | None:
     words = [
         field
         for field, column in known.items()
-        if column.unique and not column.listed and all(map(_KEY.fullmatch, column.texts))
+        if column.unique
+        and not column.listed
+        and all(map(_KEY.fullmatch, column.texts))
+        and field not in menus.only
     ]
     return max(words, key=lambda field: says(field, "id"), default=None)
 
