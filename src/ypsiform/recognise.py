@@ -37,6 +37,9 @@ def fits(tree: Any, profile: Profile, *, sure: bool = False) -> bool:
         name: str = tree["#children"][0][0]
         return name == profile.recognise.root
     if profile.recognise.columns:
+        if profile.container == "xlsx":
+            heads = tree.get("#columns", {}).values()
+            return any(set(profile.recognise.columns) <= set(head) for head in heads)
         columns = tree.get("columns") if isinstance(tree, dict) else None
         return isinstance(columns, list) and set(profile.recognise.columns) <= set(columns)
     keys = [*profile.recognise.keys, *(profile.recognise.sure if sure else ())]

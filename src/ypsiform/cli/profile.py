@@ -197,11 +197,17 @@ def _unread(source: Surveyed) -> Iterator[str]:
     from ..notices import unread
     from ..text import safe
 
-    left = unread(source.site, source.rows, source.profile)
+    found = unread(source.site, source.rows, source.profile)
+    left = [finding for finding in found if finding.code != "read.ignored"]
     if left:
         yield style("Not read by any rule", "title")
         yield from (f"  {safe(f.before or '')}  ({safe(f.origin or '')})" for f in left[:MOST])
         yield from _more(len(left))
+    aside = [finding for finding in found if finding.code == "read.ignored"]
+    if aside:
+        yield style("Not read on purpose", "title")
+        yield from (f"  {safe(f.before or '')}: {safe(f.after or '')}" for f in aside[:MOST])
+        yield from _more(len(aside))
 
 
 def _more(count: int) -> Iterator[str]:

@@ -7,7 +7,8 @@ so do the items that lead to them, far more often than by chance.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Iterator, Sequence
 from itertools import chain, pairwise
 from typing import Any
 
@@ -78,12 +79,18 @@ def agreement(parents: Sequence[int], paths: Sequence[str]) -> tuple[float, int]
     ]
     if not pairs:
         return 0.0, 0
-    ups = [up for up, _ in pairs]
-    half = len(ups) // 2 or 1
     hits = sum(_lies_below(path, up) for up, path in pairs) / len(pairs)
-    turned = ups[half:] + ups[:half]
-    chance = sum(_lies_below(p, up) for up, (_, p) in zip(turned, pairs, strict=True)) / len(pairs)
+    local = Counter(path.rstrip("/") for path in paths if path[:1] == "/")
+    above = sum(sum(local[way] for way in _ways(path)) for _, path in pairs)
+    chance = above / len(pairs) / max(sum(local.values()), 1)
     return max(hits - chance, 0.0), len(pairs)
+
+
+def _ways(path: str) -> Iterator[str]:
+    """The addresses that one lies below: for `/a/b/c` these are `/a` and `/a/b`."""
+    parts = path.rstrip("/").split("/")
+    for end in range(2, min(len(parts), 40)):
+        yield "/".join(parts[:end])
 
 
 def _lies_below(path: str, above: str) -> bool:

@@ -192,7 +192,9 @@ def new_tree(profile: Profile) -> Any:
 def _new(profile: Profile, kind: str, root: str | None, columns: list[str]) -> Any:
     shape = container(kind).SHAPE
     node = shape.new()
-    if columns:
+    if kind == "xlsx":
+        shape.put(node, "#columns", {profile.items.at: list(columns)})
+    elif columns:
         shape.put(node, "columns", list(columns))
     if kind == "sqlite":
         for sql in profile.recognise.tables:
