@@ -135,4 +135,6 @@ def _rename(file: File, node: Any, key: str) -> None:
             if below is not None:
                 stack.append((record, tie.inside or ""))
             value = below if below is not None else record.get(tie.value)
-            held[index] = {record.get(tie.keyed, ""): value}
+            name = record.get(tie.keyed, "")
+            # What has no name stands there alone.
+            held[index] = {name: value} if name or not isinstance(value, str) else value
