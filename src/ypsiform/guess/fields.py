@@ -11,7 +11,6 @@ ADDRESS = re.compile(
     r"(https?://|//|/|#|\?|\.{1,2}/|www\.|mailto:|tel:|sms:)|[\w./-]+\.(html?|php|aspx?|mdx?|rst|adoc)([?#].*)?$",
     re.IGNORECASE,
 )
-_SLUG = re.compile(r"[a-z0-9]+([-_][a-z0-9]+)*")
 _WHOLE = re.compile(r"-?\d{1,9}")
 
 
@@ -21,11 +20,6 @@ class Found(NamedTuple):
     field: str
     score: float
     why: str
-
-    @property
-    def sure(self) -> bool:
-        """Whether the guess needs no mark."""
-        return self.score >= 0.7
 
 
 def texts_of(value: Any) -> str:
@@ -50,13 +44,6 @@ def is_whole(text: str) -> bool:
     return _WHOLE.fullmatch(text) is not None
 
 
-def _wordy(text: str) -> bool:
-    """Whether a text looks like what people read."""
-    if is_address(text) or is_whole(text) or not any(c.isalpha() for c in text):
-        return False
-    return not _SLUG.fullmatch(text) or " " in text
-
-
 def unique(table: Table) -> list[str]:
     """The fields whose values are there in every record, and there once."""
     found: list[str] = []
@@ -65,14 +52,6 @@ def unique(table: Table) -> list[str]:
         if all(values) and len(set(values)) == len(values):
             found.append(field)
     return found
-
-
-def numbers(table: Table, field: str) -> list[int] | None:
-    """The whole numbers of a field; None where it holds anything else, or leaves some out."""
-    values = [said(value) for value in table.column(field)]
-    if not values or not all(map(is_whole, values)):
-        return None
-    return [int(value) for value in values]
 
 
 def few_words(table: Table, field: str, most: int = 9) -> list[str]:
