@@ -61,6 +61,10 @@ def drafts(data: bytes, file: str, most: int) -> list[Draft]:
         for table in tables(root, FORMATS[opened.kind].elements)
         if table.at.split("/")[0] not in (*own, HEADS)
     ]
+    many = len(found)
+    if many > MOST_TABLES:
+        least = sorted(len(table.nodes) for table in found)[-MOST_TABLES]
+        found = [table for table in found if len(table.nodes) >= least][:MOST_TABLES]
     items: dict[Any, Items] = {}
     for reading in candidates(found, {} if FORMATS[opened.kind].elements else root):
         items.setdefault(gives(reading), reading)
@@ -75,6 +79,8 @@ def drafts(data: bytes, file: str, most: int) -> list[Draft]:
         terms = {word: TERMS[word] * held for word, held in reading.terms.items() if held}
         text: Text = written(reading, found, opened, root, name, file)
         whole = text.whole()
+        if many > MOST_TABLES:
+            whole += f"\n# Of {many:,} lists only the {MOST_TABLES} longest were looked at.\n"
         half = re.search(r"[\ud800-\udfff]", whole)
         if half is not None:
             message = f"a key or a word in it has half a character, {half[0]!r}"
@@ -94,6 +100,9 @@ def _doubted(items: list[Items]) -> list[Items]:
     why = f"{best.tie.why}; nearly as likely: {others[0].tie.why} (--pick 2)"
     return [best._replace(tie=best.tie._replace(score=0.5, why=why)), *others]
 
+
+MOST_TABLES = 120
+"""Lists of records that are looked at, each beside all others; of more the longest."""
 
 POOR = 1.9
 """The score below which no reading is good."""
