@@ -101,6 +101,7 @@ EXCEPTIONS = {
     ("Menu", "owner"): "whether it is converted at all: place.staff, menu.not-asked",
     ("Menu", "gathers"): "the rule says the same in words",
     ("Menu", "stored"): "how its location says it, which no visitor sees",
+    ("Menu", "named"): "how its own file refers to it, which no visitor sees",
     ("Gathers", "roots"): "the rule says the same in words",
     ("Gathers", "reach"): "the rule says the same in words",
     ("Gathers", "ranked"): "the rule says the same in words",

@@ -8,6 +8,7 @@ from ...containers import FORMATS
 from ...encodings import Encoding
 from ...errors import RefusedError
 from ...model import NOWHERE, Item, Menu
+from ..records import plain
 from ..sections import inner
 from .file import File, Place
 from .ids import new_uid, same_places
@@ -121,6 +122,8 @@ def _fill(file: File, holder: Any, key: str, names: list[str], records: list[Any
 def _rename(file: File, node: Any, key: str) -> None:
     """Records by their name: it becomes the key of a mapping, and what is said its value."""
     tie = file.profile.items.tie
+    rules = map(plain, file.profile.items.fields.values())
+    needed = any(rule.needed for rule in rules if rule.at == tie.keyed)
     stack = [(node, key)]
     while stack:
         holder, at = stack.pop()
@@ -136,5 +139,6 @@ def _rename(file: File, node: Any, key: str) -> None:
                 stack.append((record, tie.inside or ""))
             value = below if below is not None else record.get(tie.value)
             name = record.get(tie.keyed, "")
-            # What has no name stands there alone.
-            held[index] = {name: value} if name or not isinstance(value, str) else value
+            # What has no name stands there alone, where it can be read so.
+            alone = not (name or needed) and isinstance(value, str)
+            held[index] = value if alone else {name: value}
