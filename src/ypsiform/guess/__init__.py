@@ -143,8 +143,8 @@ def _opened(data: bytes, file: str) -> Opened:
     if not isinstance(tree, dict):
         raise FormatError("it holds a single value, and no records", file=file)
     grids = list(grids_in(tree)) if kind in ("json", "yaml", "toml") else []
-    for grid in grids:
-        tree = with_grids(tree, [grid], file)
+    if grids:
+        tree = with_grids(tree, grids, file)
     return Opened(kind, tree, grids)
 
 

@@ -236,7 +236,7 @@ def _intervals(known: dict[str, Column]) -> Iterator[Shape]:
                 keys: dict[str, Any] = {"structure": "intervals", "left": left, "right": right}
                 why = f"the numbers of {left!r} and {right!r} lie within each other"
                 taken = [left, right]
-                depth = _depths(parents)
+                depth = depths(parents)
                 for start in (1, 0):
                     level = next(
                         (f for f, held in whole.items() if held == [d + start - 1 for d in depth]),
@@ -256,7 +256,8 @@ def _groups(column: Column) -> bool:
     return column.full == 1.0 and 1 < many <= max(2, len(column.texts) // 2) and many <= 40
 
 
-def _depths(parents: Sequence[int]) -> list[int]:
+def depths(parents: Sequence[int]) -> list[int]:
+    """The level of each record, 1 for those at the top."""
     depth = [0] * len(parents)
     for start in range(len(parents)):
         way = []

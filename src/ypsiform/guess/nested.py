@@ -6,11 +6,10 @@ from collections.abc import Iterable, Sequence
 from typing import Any
 
 from ..containers import children_of
-from .columns import Column, addresses_of, columns, label_of
-from .fields import Found
+from .columns import addresses_of, columns, label_of
 from .readings import Items, Tie, menu_key
 from .tables import Table, is_element, named_lists
-from .weigh import LONELY, TERMS, agreement, flat_readings, paths_of
+from .weigh import LONELY, TERMS, flat_readings, leading
 from .words import says
 
 
@@ -135,9 +134,7 @@ def _nested(
     words = label_of(known, [*tie.taken])
     if words is None:
         return None
-    taken = {words.field, *tie.taken}
-    where = _leading(known, taken, parents, others)
-    agree, pairs = agreement(parents, paths_of(known, where, others))
+    where, agree, pairs = leading(known, [words.field, *tie.taken], parents, others)
     terms = dict.fromkeys(TERMS, 0.0)
     terms["labels"] = min(words.score, 1.0)
     terms["addresses"] = where.score if where is not None else 0.0
@@ -147,18 +144,6 @@ def _nested(
     terms["names"] = says(str(tie.keys.get("inside", "")), "children") / 2
     weight = sum(TERMS[name] * value for name, value in terms.items())
     return Items(whole, at, tie, words, where, weight=weight, terms=terms, parents=tuple(parents))
-
-
-def _leading(
-    known: dict[str, Column], taken: set[str], parents: list[int], others: Sequence[Table]
-) -> Found | None:
-    """The field of addresses that agrees best with the tree."""
-    found = addresses_of(known, [*taken])
-    if not found:
-        return None
-    agrees = [agreement(parents, paths_of(known, one, others))[0] for one in found[:3]]
-    best = max(range(len(agrees)), key=lambda n: (agrees[n] > agrees[0] + 0.2, agrees[n], -n))
-    return found[best] if agrees[best] > agrees[0] + 0.2 else found[0]
 
 
 def _tie(inside: str, close: float, first: str, table: Table) -> Tie:

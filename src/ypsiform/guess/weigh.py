@@ -14,7 +14,7 @@ from typing import Any
 
 from .columns import Column, addresses_of, columns, label_of, order_in
 from .fields import Found
-from .flat import Shape, again, listed_by, shapes
+from .flat import Shape, again, depths, listed_by, shapes
 from .readings import Items, Tie, menu_key
 from .tables import Table
 from .words import says
@@ -96,6 +96,23 @@ def _ways(path: str) -> Iterator[str]:
 def _lies_below(path: str, above: str) -> bool:
     start = above.rstrip("/") + "/"
     return len(start) > 1 and path.startswith(start) and len(path) > len(start)
+
+
+def leading(
+    known: dict[str, Column], taken: Sequence[str], parents: Sequence[int], others: Sequence[Table]
+) -> tuple[Found | None, float, int]:
+    """The field of addresses, with what `agreement` says of it.
+
+    It is the likeliest one that is not `taken`, unless another agrees much better with the tree.
+    """
+    found = addresses_of(known, taken)
+    where = found[0] if found else None
+    agree, pairs = agreement(parents, paths_of(known, where, others))
+    for other in found[1:3]:
+        more = agreement(parents, paths_of(known, other, others))
+        if more[0] > agree + 0.2:
+            where, (agree, pairs) = other, more
+    return where, agree, pairs
 
 
 def menu_in(
@@ -239,14 +256,8 @@ def _reading(
             keys["order"] = order.field
             taken.append(order.field)
             terms["order"] = order.score
-    addresses = addresses_of(known, taken)
-    where = addresses[0] if addresses else None
-    agree, pairs = agreement(parents, paths_of(known, where, others))
-    for other in addresses[1:3]:
-        more = agreement(parents, paths_of(known, other, others))
-        if more[0] > agree + 0.2:
-            where, (agree, pairs) = other, more
-    depth = _deepest(parents)
+    where, agree, pairs = leading(known, taken, parents, others)
+    depth = max(depths(parents), default=0)
     terms["labels"] = min(label.score, 1.0)
     terms["addresses"] = where.score if where is not None else 0.0
     terms["structure"] = shape.weight if depth > 1 or shape.weight == 1.0 else 0.2
@@ -287,20 +298,6 @@ def _listing(
             if named and set(named) <= ids and key:
                 return table, key, field
     return None
-
-
-def _deepest(parents: Sequence[int]) -> int:
-    depth = [0] * len(parents)
-    for start in range(len(parents)):
-        way: list[int] = []
-        at = start
-        while at >= 0 and not depth[at] and len(way) <= len(parents):
-            way.append(at)
-            at = parents[at]
-        base = depth[at] if at >= 0 else 0
-        for n, row in enumerate(reversed(way), 1):
-            depth[row] = base + n
-    return max(depth, default=0)
 
 
 def _refers(table: Table, known: dict[str, Column], others: Sequence[Table]) -> float:
