@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import importlib
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Any, NamedTuple, Protocol, cast
 
 from ..errors import FormatError, ProfileError
@@ -138,6 +138,14 @@ LONGEST_NUMBER = 2048
 """Binary digits of a whole number beyond which a file is refused: none is meant to be so long."""
 
 LONG_NUMBER = "it has a whole number of more than 600 digits"
+
+
+def header(known: Iterable[str], records: Iterable[dict[str, Any]]) -> list[str]:
+    """The columns of a table: those that are known, then those that its records also have."""
+    columns = dict.fromkeys(known)
+    for record in records:
+        columns.update(dict.fromkeys(record))
+    return list(columns)
 
 
 def children_of(node: dict[str, Any]) -> list[tuple[str, Any]]:

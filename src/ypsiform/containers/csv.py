@@ -13,7 +13,7 @@ from io import StringIO
 from typing import Any
 
 from ..errors import FormatError
-from . import decode
+from . import decode, header
 from .json import SHAPE as SHAPE
 
 UNWRITABLE: re.Pattern[str] | None = re.compile(r"[\x00\ud800-\udfff]")
@@ -80,13 +80,7 @@ def read(data: bytes, file: str) -> Any:
 
 def write(tree: Any) -> bytes:
     """A tree to UTF-8 bytes. Columns that the header does not name come behind the others."""
-    columns = list(tree.get("columns", ()))
-    known = set(columns)
-    for row in tree.get("rows", ()):
-        for column in row:
-            if column not in known:
-                known.add(column)
-                columns.append(column)
+    columns = header(tree.get("columns", ()), tree.get("rows", ()))
     out = StringIO()
     writer = csv.writer(out, delimiter=tree.get("delimiter", ","), lineterminator="\n")
     writer.writerow(columns)

@@ -18,7 +18,7 @@ from itertools import zip_longest
 from typing import Any
 
 from ..errors import FormatError, RefusedError
-from . import LEFT_OUT
+from . import LEFT_OUT, header
 from .json import SHAPE as SHAPE
 from .zip import unpack
 
@@ -204,13 +204,9 @@ def _laid_out(tree: Any, name: str) -> list[list[Any]]:
     """The rows of a sheet, its header and what stands above that with them."""
     if len(name) > 31 or re.search(r"[\\/*?:\[\]]", name) or not name:
         raise RefusedError(f"no sheet can be called {name!r}")
-    head = list(tree.get(COLUMNS, {}).get(name, ()))
-    known = set(head)
+    head = header(tree.get(COLUMNS, {}).get(name, ()), tree[name])
     for record in tree[name]:
-        for key, cell in record.items():
-            if key not in known:
-                known.add(key)
-                head.append(key)
+        for cell in record.values():
             if isinstance(cell, (dict, list)):
                 raise RefusedError("a cell of a spreadsheet holds a single value")
             if isinstance(cell, str) and len(cell) > MOST_TEXT:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+from ..containers import header
 from ..errors import FormatError
 from .schema import GridRule, Profile
 
@@ -52,13 +53,7 @@ def closed(tree: Any, profile: Profile) -> Any:
         records = _at(tree, rule.at)
         if not isinstance(records, list):
             continue
-        names = list(heads.get(rule.at, ()))
-        known = set(names)
-        for record in records:
-            for key in record:
-                if key not in known:
-                    known.add(key)
-                    names.append(key)
+        names = header(heads.get(rule.at, ()), records)
         rows = [[record.get(name) for name in names] for record in records]
         if rule.columns is None:
             rows = [names, *rows]

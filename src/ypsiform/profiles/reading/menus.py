@@ -33,6 +33,7 @@ def read_menus(reading: Reading) -> list[tuple[Menu, Any]]:
     )
     found: list[tuple[Menu, Any]] = []
     seen: set[str] = set()
+    ids: set[str] = set()
     for place, node in reading.records(section) if section else ():
         if place == ".":
             # The document itself: what is not of the menu is read by other rules.
@@ -51,8 +52,9 @@ def read_menus(reading: Reading) -> list[tuple[Menu, Any]]:
         if place_ is not None:  # one that names no place is placed nowhere
             unread = [e for e in unread if e.value != "" or e.path != place_.key]
         menu = menu_of(reading, key, values, tuple(unread), place)
-        if menu.named and any(menu.named == other.named for other, _ in found):
+        if menu.named in ids:
             raise reading.fail(f"two menus have the id {menu.named!r}", spell(place))
+        ids |= {menu.named} if menu.named else set()
         if values.get("audience", EVERYONE) != EVERYONE:
             reading.restricted[key] = values["audience"]
         named = key if place == "." else values.get("place", ())
