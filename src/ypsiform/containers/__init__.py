@@ -61,6 +61,7 @@ FORMATS: dict[str, Format] = {
     "markdown": Format(
         "lists in Markdown", "MARKDOWN", "Markdown", looks="text", own=("front", "#left-out")
     ),
+    "front": Format("a text with front matter", "FRONT MATTER", looks="text"),
     "files": Format("a folder or zip", "FILES", looks="zip"),
 }
 """All containers, each a module of this folder; `files` is a folder or zip of several files."""

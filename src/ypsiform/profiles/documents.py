@@ -279,13 +279,13 @@ def _bytes(form: str, tree: dict[str, Any], before: bytes) -> bytes:
         if module.read(before, "") == tree:
             return before
         with suppress(Exception):
-            made = _changed(form, tree, before.decode("utf-8-sig"))
+            made = changed(form, tree, before.decode("utf-8-sig"))
             if made and module.read(made, "") == module.read(module.write(tree), ""):
                 return made
     return module.write(tree)
 
 
-def _changed(form: str, tree: dict[str, Any], text: str) -> bytes:
+def changed(form: str, tree: dict[str, Any], text: str) -> bytes:
     if form == "toml":
         import tomlkit
 

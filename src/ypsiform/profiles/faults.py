@@ -18,6 +18,7 @@ from .lines import Steps
 from .mistakes import Fault, lacking_of, near
 from .records import Composed, plain
 from .schema import (
+    FileRule,
     ITEM_FIELDS,
     LOCATION_FORMS,
     MENU_FIELDS,
@@ -106,11 +107,44 @@ def _containers(profile: Profile) -> Iterator[Fault]:
             yield Fault(["files", name, "container"], f"found {rule.container!r}; {hint}")
         if not rule.name or rule.name.startswith("/") or ".." in rule.name.split("/"):
             yield Fault(["files", name, "name"], f"{rule.name!r} is not the name of a file in it")
+        if "*" in rule.name:
+            yield from _each(profile, name, rule)
     if (profile.container == "files") != bool(profile.files):
         yield Fault(["container"], "the container 'files' and the table [files] go together")
     rule_ = profile.recognise
     if not (rule_.root or rule_.keys or rule_.columns or profile.files):
         yield Fault(["recognise"], "name what tells a file of this platform: root, keys or columns")
+
+
+ONE_RECORD = ("json", "yaml", "toml", "xml", "csv", "lines", "front")
+"""Containers of which a file can be one of many records."""
+
+
+_PLACED = ("intervals", "steps", "outline", "listed")
+"""Structures of which a record says its place among its siblings itself."""
+
+
+def _each(profile: Profile, name: str, rule: FileRule) -> Iterator[Fault]:
+    """What is asked of files that are a record each."""
+    if rule.container in CONTAINERS and rule.container not in ONE_RECORD:
+        message = f"a file of {rule.container} is no record: {near(rule.container, ONE_RECORD)}"
+        yield Fault(["files", name, "container"], message)
+    tie = profile.items.tie
+    told: list[tuple[Steps, str | None]] = [
+        (["items", "at"], profile.items.at),
+        (["menus", "at"], profile.menus.at),
+        (["locations", "at"], profile.locations.at),
+        *((["content", n, "at"], one.at) for n, one in enumerate(profile.content)),
+        *((["site", "fields", k], plain(v).at) for k, v in profile.site.fields.items()),
+    ]
+    for steps, at in told:
+        if at is not None and at.startswith(f"{name}/"):
+            message = f"the files at {name!r} are records themselves: no list stands at a path below"
+            yield Fault(steps, message)
+    placed = tie.order or tie.follows or tie.structure in _PLACED
+    if name in (profile.items.at, tie.first) and not placed and not profile.read_only:
+        message = "files have no order of their own: name an `order`, or say `read-only`"
+        yield Fault(["items", "tie"], message)
 
 
 def _fields(profile: Profile) -> Iterator[Fault]:

@@ -8,6 +8,7 @@ from typing import Any
 from ..containers import Shape, container
 from ..errors import FormatError, RefusedError
 from . import plugins
+from .each import Each, given, is_pattern, taken
 from .grids import closed, opened
 from .load import code_of
 from .records import fits, plain
@@ -89,6 +90,9 @@ def _load_files(data: bytes, file: str, profile: Profile) -> Any:
     others = unpack(data, file)
     trees: dict[str, Any] = {}
     for name, rule in profile.files.items():
+        if is_pattern(rule.name):
+            trees[name] = taken(others, rule, file, profile)
+            continue
         if rule.name not in others:
             raise FormatError(f"there is no file {rule.name!r} in it", file=file)
         if not others[rule.name]:
@@ -98,7 +102,7 @@ def _load_files(data: bytes, file: str, profile: Profile) -> Any:
     folder = Folder(trees, others)
     shapes = shape_of(profile)
     for name, tree in trees.items():
-        folder[name] = shapes.of(name).root(tree)
+        folder[name] = tree if isinstance(tree, Each) else shapes.of(name).root(tree)
     return folder
 
 
@@ -140,6 +144,9 @@ def _dumped(tree: Any, profile: Profile, settings: Mapping[str, str] | None) -> 
 
     files: dict[str, bytes] = {}
     for name, rule in profile.files.items():
+        if is_pattern(rule.name):
+            files |= given(tree[name], tree.trees[name], rule)
+            continue
         whole = container(rule.container).SHAPE.ALWAYS_TEXT
         made = tree.trees[name] if whole else tree[name]
         files[rule.name] = _dump_one(made, profile, rule.container)
@@ -181,11 +188,15 @@ def new_tree(profile: Profile) -> Any:
 
     trees: dict[str, Any] = {}
     for name, rule in profile.files.items():
+        if is_pattern(rule.name):
+            trees[name] = Each([])
+            continue
         made = _new(profile, rule.container, rule.root, rule.columns)
         trees[name] = marked(made) if rule.root is not None else made
     folder = Folder(trees, {})
     for name, tree in trees.items():
-        folder[name] = shape_of(profile).of(name).root(tree)
+        own = isinstance(tree, Each)
+        folder[name] = tree if own else shape_of(profile).of(name).root(tree)
     return folder
 
 

@@ -412,6 +412,8 @@ class Theme(Struct, forbid_unknown_fields=True):
 class FileRule(Struct, forbid_unknown_fields=True):
     """One of several files that belong together: its name, and the container that it is in.
 
+    A name with a `*` (any name) or `**/` (any folders) stands for several files, each of which is a
+    record: see `each.py`. `named`: the key of a record after which a new file of these is called.
     `root`: the root element of a new one in XML; `columns`: the header of a new table.
     """
 
@@ -419,6 +421,7 @@ class FileRule(Struct, forbid_unknown_fields=True):
     container: str
     root: str | None = None
     columns: list[str] = []
+    named: str | None = None
 
 
 class FolderRule(Struct, forbid_unknown_fields=True):
