@@ -16,7 +16,8 @@ from typing import Any, NamedTuple
 from xml.etree import ElementTree
 
 from tests.unknown import as_json, as_sqlite, as_xml, as_yaml, element
-from ypsiform.containers import lines, xlsx
+from ypsiform.containers import lines, toml, xlsx
+from ypsiform.containers import zip as zip_
 
 Record = dict[str, Any]
 
@@ -340,6 +341,18 @@ def packed(
     if container == "yaml":
         return as_yaml(tree), "export.yaml"
     return as_json(tree), "export.json"
+
+
+def texts(make: Make, records: list[Record], *, mark: str = "---") -> tuple[bytes, str]:
+    """Records as front matter above texts, each in a file of its own, in folders of a zip."""
+    files = {"readme.txt": b"An export."}
+    for at, (record, node) in enumerate(zip(records, make.nodes, strict=True)):
+        held = {key: value for key, value in record.items() if value is not None}
+        head = (as_yaml(held) if mark == "---" else toml.write(held)).decode()
+        body = "" if at % 3 else f"\n# {node.label}\n\nSee [the isles](/isles/{at}) and more.\n"
+        name = f"pages/{node.id % 4}/text-{at:03}.md"
+        files[name] = f"{mark}\n{head}{mark}\n{body}".encode()
+    return zip_.pack(files), "export.zip"
 
 
 def as_element(name: str, record: Record, *, attributes: bool) -> ElementTree.Element:

@@ -4,8 +4,20 @@ from __future__ import annotations
 
 from typing import Any
 
-from tests.exports import Make, Node, Noisy, Record, Shapes, hidden_as, leads, packed
+from tests.exports import (
+    Make,
+    Node,
+    Noisy,
+    Record,
+    Shapes,
+    as_rows,
+    hidden_as,
+    leads,
+    packed,
+    texts,
+)
 from tests.unknown import as_json, as_xml, as_yaml, element
+from ypsiform.containers import zip as zip_
 
 SEEN = Shapes()
 
@@ -158,6 +170,35 @@ for container in ("json", "yaml"):
         ]
         tree = {"menus": menus, **pages_of(make)}
         return (as_json(tree), "x.json") if container == "json" else (as_yaml(tree), "x.yaml")
+
+
+@SEEN.add("folder", "parent", pages=False)
+def parents_in_texts(make: Make) -> tuple[bytes, str]:
+    nodes = {id(node): node for node in make.nodes}
+    records, _ = flat(make, "parent", order="number", menus="column")
+    by = {record[make["id"]]: record for record in records}
+    return texts(make, [by[node.id] for node in nodes.values()])
+
+
+@SEEN.add("folder", "parent")
+def parents_in_tables(make: Make) -> tuple[bytes, str]:
+    records, more = flat(make, "parent", order="number", menus="table")
+    files = {f"tables/{name}.csv": as_rows(some, ",") for name, some in more.items()}
+    return zip_.pack({"tables/entries.csv": as_rows(records, ","), **files}), "export.zip"
+
+
+@SEEN.add("folder", "nested", pages=False)
+def nested_in_files(make: Make) -> tuple[bytes, str]:
+    flag, noise = hidden_as(make), Noisy(make)
+
+    def of(nodes: list[Node]) -> list[Record]:
+        return [
+            {**noise.add(base(make, n, flag), n, at), make["inside"]: of(n.below)}
+            for at, n in enumerate(nodes)
+        ]
+
+    files = {f"menus/{key}.json": as_json(of(top)) for key, top in make.menus.items()}
+    return zip_.pack(files), "export.zip"
 
 
 @SEEN.add("xml", "nested", pages=False)

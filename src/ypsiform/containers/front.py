@@ -64,7 +64,7 @@ def read(data: bytes, file: str) -> Any:
         raise FormatError("a text with front matter is 16 MB at most", file=file)
     parts = parts_of(decode(data, file, declared=False))
     if parts is None:
-        message = "there is no front matter: lines of --- or +++ around what the text says of itself"
+        message = "there is no front matter, between two lines of --- or of +++"
         raise FormatError(message, file=file, place="line 1")
     head = parts.head
     # Places in the front matter are told by the lines of the file: it starts on the second one.

@@ -1,9 +1,9 @@
 """A first profile of an unknown export, with the evidence for each guess.
 
-`tables` lays out the lists of records in a file, `columns` looks at the values of their fields;
-`flat` and `nested` find what can tie records into menus, `weigh` which of several readings is
-right, `flags` what is hidden, `links` what items lead to, and `text` writes the profile. `words`
-are names that fields often have: they decide nothing alone.
+`opened` reads a file or folder as it is, `tables` lays out the lists of records in it, `columns`
+looks at the values of their fields; `flat` and `nested` find what can tie records into menus,
+`weigh` which of several readings is right, `flags` what is hidden, `links` what items lead to, and
+`text` writes the profile. `words` are names that fields often have: they decide nothing alone.
 """
 
 from __future__ import annotations
@@ -13,14 +13,14 @@ from collections.abc import Mapping
 from pathlib import PurePath
 from typing import Any, NamedTuple
 
-from ..containers import FORMATS, container, sniff
-from ..errors import FormatError, RefusedError, YpsiformError
-from ..profiles.files import LIST
-from ..profiles.grids import HEADS, with_grids
+from ..containers import FORMATS
+from ..errors import FormatError
+from ..profiles.grids import HEADS
 from .nested import candidates
+from .opened import open_any
 from .readings import Items, gives
-from .tables import grids_in, tables
-from .text import Opened, Text, written
+from .tables import tables
+from .text import Text, written
 from .weigh import TERMS
 
 __all__ = ["Draft", "draft", "drafts"]
@@ -42,7 +42,7 @@ def draft(data: bytes, file: str, pick: int = 1) -> Draft:
     """A profile of a file that nobody has described yet: by the likeliest reading, or the nth.
 
     Raises `FormatError` where no list of records in it looks like a menu, or where there are not
-    so many readings, and `RefusedError` for what needs no profile, or more than one file.
+    so many readings, and `RefusedError` for what needs no profile.
     """
     found = drafts(data, file, pick)
     if len(found) < pick:
@@ -53,8 +53,8 @@ def draft(data: bytes, file: str, pick: int = 1) -> Draft:
 
 def drafts(data: bytes, file: str, most: int) -> list[Draft]:
     """The profiles of the likeliest readings that give different menus. Raises as `draft` does."""
-    opened = _opened(data, file)
-    root = container(opened.kind).SHAPE.root(opened.tree)
+    opened = open_any(data, file)
+    root = opened.root
     own = FORMATS[opened.kind].own
     found = [
         table
@@ -109,47 +109,3 @@ POOR = 1.9
 
 MARGIN = 0.25
 """How much more the likeliest reading has to weigh than the next one, so that it is not marked."""
-
-_PAGE = re.compile(rb"<!doctype\s+html|<html[\s>]", re.IGNORECASE)
-_LISTS = re.compile(rb"^\s*(?:[-*+]|\d+[.)])\s+.*\]\(", re.MULTILINE)
-"""A link in a list of Markdown, which is nothing in YAML."""
-
-
-def _opened(data: bytes, file: str) -> Opened:
-    """The container of a file, and its tree; a list stands in a mapping."""
-    kind = sniff(data, file)
-    if kind == "zip":
-        raise RefusedError("these are several files: name the one that the menus are in", file=file)
-    if kind == "xml" and _PAGE.search(data[:1024]):
-        raise RefusedError(
-            "this is a page in HTML, which the platform html reads: --from html, with --nav for a "
-            "part of it",
-            file=file,
-        )
-    tree: Any = None
-    several = ("markdown",) if _LISTS.search(data) else ("toml", "csv", "yaml")
-    for name in (kind,) if kind != "text" else several:
-        try:
-            tree = container(name).read(data, file)
-        except YpsiformError:
-            if kind != "text" or name in ("yaml", "markdown"):
-                raise
-            continue
-        if name == "csv" and not _is_table(tree):
-            continue
-        kind = name
-        break
-    tree = {LIST: tree} if isinstance(tree, list) else tree
-    if not isinstance(tree, dict):
-        raise FormatError("it holds a single value, and no records", file=file)
-    grids = list(grids_in(tree)) if kind in ("json", "yaml", "toml") else []
-    if grids:
-        tree = with_grids(tree, grids, file)
-    return Opened(kind, tree, grids)
-
-
-def _is_table(tree: Any) -> bool:
-    """Whether what was read as a table is one: at least two columns, with plain names."""
-    columns = tree["columns"]
-    plain = all(re.fullmatch(r"[^:\-{\[][^:{\[]*", column) for column in columns)
-    return len(columns) > 1 and plain and bool(tree["rows"])

@@ -12,6 +12,7 @@ from functools import cached_property
 from itertools import pairwise
 from typing import Any
 
+from ..profiles.each import PATH
 from .fields import Found, is_address, is_whole, texts_of
 from .tables import Table, Words
 from .words import says
@@ -137,6 +138,8 @@ def addresses_of(known: dict[str, Column], but: Sequence[str] = ()) -> list[Foun
         score += 0.15 * says(field, "address")
         if _of_itself(column):
             score -= 0.3
+        if field == PATH:  # where a file stands: what it says itself counts more
+            score -= 0.2
         why = (
             f"{len(column.filled)} of {len(column.texts)} records have one, "
             f"{round(100 * column.addressed)} % of them look like addresses"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Collection, Sequence
+from math import comb
 from typing import Any, NamedTuple
 
 from .columns import Column
@@ -11,6 +12,9 @@ from .words import NO, YES, says
 
 RARE = 0.3
 """The share of items that are hidden at most, where nothing but that tells a flag of hiding."""
+
+CHANCE = 0.03
+"""How likely it may be that a value is so rare by chance, where both were as frequent."""
 
 
 class Flag(NamedTuple):
@@ -51,7 +55,7 @@ def hidden_in(
             score, told = 0.5 + max(off, on) / 2, f"{field!r} is called so"
             if share > 0.5 and (column.texts.count(hidden) > len(column.texts) / 2):
                 score, told = 0.5, f"{field!r} is called so, though it hides most items"
-        elif share <= RARE and column.texts.count(rare) > 1 and column.full == 1.0:
+        elif share <= RARE and column.full == 1.0 and _is_rare(column.texts, rare):
             hidden, score = rare, 0.6 - share
             told = f"{round(100 * share)} % of the items have {rare!r} in it, and nothing else does"
         else:
@@ -60,6 +64,16 @@ def hidden_in(
             rule = _rule(column, hidden, two)
             best = (score, Flag(field, rule, score, told))
     return best[1] if best is not None else None
+
+
+def _is_rare(texts: Sequence[str], rare: str) -> bool:
+    """Whether a value is too rare to be so by chance; of the first record alone it says nothing."""
+    count, many = texts.count(rare), len(texts)
+    if count == 1 and texts[0] == rare:
+        return False  # the home page, as likely as not
+    if many > 200:
+        return True
+    return sum(comb(many, some) for some in range(count + 1)) < CHANCE * 2**many
 
 
 def _is_flag(column: Column, two: Sequence[str]) -> bool:

@@ -371,7 +371,10 @@ def _mappings(node: Any, before: str, depth: int) -> Iterator[Table]:
             if value and all(isinstance(inner, list) for inner in value.values()):
                 wrapped = [{"#list": inner} for inner in value.values()]
                 yield Table(path, wrapped, list(value))
-            yield from _mappings(value, path + "/", depth + 1)
+            if is_element(value):  # of a file in XML, in a folder
+                yield from _elements(value, path + "/", depth + 1)
+            else:
+                yield from _mappings(value, path + "/", depth + 1)
 
 
 def _kinds_of(at: str, nodes: list[Any]) -> Iterator[Table]:

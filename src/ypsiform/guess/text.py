@@ -4,20 +4,22 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Sequence
 from textwrap import wrap
-from typing import Any, NamedTuple
+from typing import Any
 
 from msgspec.structs import asdict
 
 from ..column_words import ColumnWords
 from ..containers import FORMATS
-from ..profiles.schema import GridRule
+from ..containers.front import BODY
+from ..profiles.each import ABOVE, is_pattern
+from ..profiles.faults import PLACED
 from .columns import columns, label_of
 from .fields import few_words, is_address, texts_of
 from .flags import hidden_in
 from .links import Inventory, Links, inventories, links
 from .nested import crowded
+from .opened import Opened
 from .readings import Items
 from .tables import Table, Words, said
 from .weigh import TERMS
@@ -102,14 +104,6 @@ def hinted(found: list[ColumnWords]) -> str:
     return "\n".join(["", *lines]) + "\n"
 
 
-class Opened(NamedTuple):
-    """A file as it is read: its container, its tree, and tables in it whose rows are lists."""
-
-    kind: str
-    tree: Any
-    grids: Sequence[GridRule] = ()
-
-
 def written(
     items: Items, found: list[Table], opened: Opened, root: Any, name: str, file: str
 ) -> Text:
@@ -131,6 +125,15 @@ def written(
         text.say('read-only = "the records stand in lists that are found by a search"')
     elif kind == "sql":
         text.say('read-only = "dumps of SQL are read, and never written"')
+    elif opened.files and items.tie.keys.get("under") == ABOVE:
+        text.say('read-only = "what stands below what is told by folders"')
+    elif _scattered(items, opened):
+        text.say('read-only = "nothing says the order of records that have a file each"')
+    if opened.bodies:
+        text.say(f"ignore = {value({BODY: 'texts of pages'})}")
+    if opened.files:
+        rules = {k: {"name": v.name, "container": v.container} for k, v in opened.files.items()}
+        text.guess(f"files = {value(_used(rules, items, contents))}", "where records are read from")
     used = [items.at, items.menus.at if items.menus else "", *(c.table.at for c in contents)]
     grids = [grid for grid in opened.grids if grid.at in used]
     if grids:
@@ -146,9 +149,27 @@ def written(
     return text
 
 
+def _scattered(items: Items, opened: Opened) -> bool:
+    """Whether items have a file each, and do not say which comes first."""
+    keys = items.tie.keys
+    rule = opened.files.get(keys.get("first", items.at))
+    placed = "order" in keys or "follows" in keys or keys["structure"] in PLACED
+    return rule is not None and is_pattern(rule.name) and not placed
+
+
+def _used(files: dict[str, Any], items: Items, contents: list[Inventory]) -> dict[str, Any]:
+    """Of the files of a folder those that records are read from."""
+    at = [items.at, str(items.tie.keys.get("first", "")), *(c.table.at for c in contents)]
+    at.append(items.menus.at if items.menus is not None else "")
+    heads = {path.split("/")[0] for path in at}
+    return {name: rule for name, rule in files.items() if name in heads}
+
+
 def _recognise(text: Text, items: Items, contents: list[Inventory], kind: str, tree: Any) -> None:
     rule: dict[str, Any]
-    if kind == "xml":
+    if kind == "files":
+        rule, why = {}, "a folder is known by the names of its files"
+    elif kind == "xml":
         rule = {"root": tree["#children"][0][0]}
         why = "the root element"
     elif kind == "csv":

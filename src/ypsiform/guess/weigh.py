@@ -256,7 +256,9 @@ def _reading(
             keys["order"] = order.field
             taken.append(order.field)
             terms["order"] = order.score
-    where, agree, pairs = leading(known, taken, parents, others)
+    known_by = keys.get("id")  # an address can be what records are known by
+    own = [f for f in taken if f != known_by or f not in known or known[f].addressed < 0.6]
+    where, agree, pairs = leading(known, own, parents, others)
     depth = max(depths(parents), default=0)
     terms["labels"] = min(label.score, 1.0)
     terms["addresses"] = where.score if where is not None else 0.0

@@ -3,8 +3,10 @@
 A record is what its file holds, and where a rule names them: `#file`, its name in the folder;
 `#path`, the part of it that the pattern leaves open as a path from the root (`/about/team` of
 `pages/about/team.md`, and `/about/` of `pages/about/index.md`); `#stem`, the name alone, without
-folder and ending. A record that is written goes to the file that it came from; a new one to the
-file that these keys name, or that is called by the key `named`.
+folder and ending; `#above`, the path of the file in whose folder it stands (read only).
+
+A record that is written goes to the file that it came from; a new one to the file that these keys
+name, or that is called by the key `named`.
 """
 
 from __future__ import annotations
@@ -23,7 +25,7 @@ from .documents import changed
 from .records import plain
 from .schema import FileRule, Profile
 
-FILE, PATH, STEM = "#file", "#path", "#stem"
+FILE, PATH, STEM, ABOVE = "#file", "#path", "#stem", "#above"
 """The keys of a record that say which file it stands in."""
 
 LIST = "#list"
@@ -80,9 +82,19 @@ def _says(name: str, pattern: str) -> dict[str, str]:
     return {FILE: name, PATH: path_of(name, pattern), STEM: stem_of(name)}
 
 
-def taken(
-    files: MutableMapping[str, bytes], rule: FileRule, file: str, profile: Profile
-) -> Each:
+def above_each(paths: Sequence[str]) -> list[str]:
+    """For each path the longest other one that it lies below; empty where there is none."""
+    known = {path.strip("/"): path for path in paths if path != "/"}
+    made: list[str] = []
+    for path in paths:
+        way = path.strip("/")
+        while way and (way := way.rpartition("/")[0]) not in known:
+            pass
+        made.append(known.get(way, ""))
+    return made
+
+
+def taken(files: MutableMapping[str, bytes], rule: FileRule, file: str, profile: Profile) -> Each:
     """The records of all files that a rule names, in the order of the zip; they leave `files`.
 
     Raises `AbsentError` where there is none, and `FormatError` for one that cannot be read.
@@ -111,6 +123,10 @@ def taken(
         told = _says(name, rule.name)
         tree.update((key, told[key]) for key in keys)
         held.append(Held(name, data, root, tree))
+    if f'"{ABOVE}"' in said:
+        above = above_each([path_of(one.name, rule.name) for one in held])
+        for one, path in zip(held, above, strict=True):
+            one.record[ABOVE] = path
     return Each(held, _idents(profile))
 
 
@@ -144,7 +160,7 @@ def given(records: list[Any], before: Each, rule: FileRule) -> dict[str, bytes]:
             name = _new_name(record, rule, number)
         if name in made:
             raise RefusedError(f"two records would be written to one file, {name!r}")
-        tree = {key: value for key, value in record.items() if key not in (FILE, PATH, STEM)}
+        tree = {key: value for key, value in record.items() if key not in (FILE, PATH, STEM, ABOVE)}
         made[name] = _bytes(tree, rule, same)
     return made
 

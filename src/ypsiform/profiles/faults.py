@@ -14,17 +14,18 @@ from ..encodings.blocks import HELD, LEADS
 from ..errors import ProfileError
 from ..model import ALL_DEVICES, CONTENT_KINDS, TARGET_KINDS, TRAIT_NAMES
 from .codecs import CODECS, chain
+from .each import ABOVE
 from .lines import Steps
 from .mistakes import Fault, lacking_of, near
 from .records import Composed, plain
 from .schema import (
-    FileRule,
     ITEM_FIELDS,
     LOCATION_FORMS,
     MENU_FIELDS,
     SAYINGS,
     FieldRule,
     FieldRules,
+    FileRule,
     FoldRule,
     ItemRule,
     KindRule,
@@ -120,7 +121,7 @@ ONE_RECORD = ("json", "yaml", "toml", "xml", "csv", "lines", "front")
 """Containers of which a file can be one of many records."""
 
 
-_PLACED = ("intervals", "steps", "outline", "listed")
+PLACED = ("intervals", "steps", "outline", "listed")
 """Structures of which a record says its place among its siblings itself."""
 
 
@@ -134,14 +135,17 @@ def _each(profile: Profile, name: str, rule: FileRule) -> Iterator[Fault]:
         (["items", "at"], profile.items.at),
         (["menus", "at"], profile.menus.at),
         (["locations", "at"], profile.locations.at),
-        *((["content", n, "at"], one.at) for n, one in enumerate(profile.content)),
-        *((["site", "fields", k], plain(v).at) for k, v in profile.site.fields.items()),
     ]
+    told += [(["content", n, "at"], one.at) for n, one in enumerate(profile.content)]
+    told += [(["site", "fields", k], plain(v).at) for k, v in profile.site.fields.items()]
     for steps, at in told:
         if at is not None and at.startswith(f"{name}/"):
-            message = f"the files at {name!r} are records themselves: no list stands at a path below"
+            message = f"each file at {name!r} is a record: no list stands at a path below it"
             yield Fault(steps, message)
-    placed = tie.order or tie.follows or tie.structure in _PLACED
+    if tie.under == ABOVE and not profile.read_only:
+        message = "folders are read and never made: say why files are only read, with `read-only`"
+        yield Fault(["items", "tie", "under"], message)
+    placed = tie.order or tie.follows or tie.structure in PLACED
     if name in (profile.items.at, tie.first) and not placed and not profile.read_only:
         message = "files have no order of their own: name an `order`, or say `read-only`"
         yield Fault(["items", "tie"], message)
