@@ -172,6 +172,63 @@ for container in ("json", "yaml"):
         return (as_json(tree), "x.json") if container == "json" else (as_yaml(tree), "x.yaml")
 
 
+@SEEN.add("xml", "mixed", pages=False)
+def mixed_elements(make: Make) -> tuple[bytes, str]:
+    flag = hidden_as(make)
+    page, link = ("entry", "offsite") if make.naming in ("random", "numbered") else ("page", "link")
+
+    def fill(parent: Any, nodes: list[Node]) -> None:
+        for node in nodes:
+            out = not node.address.startswith("/")
+            made = element(link if out else page)
+            made.set(make["id"], str(node.id))
+            if flag is not None:
+                made.set(flag[0], str(flag[1] if node.hidden else flag[2]).lower())
+            said = element(make["label"])
+            said.text = node.label
+            made.append(said)
+            if out and node.address:
+                made.set(make["slug"], node.address)
+            elif node.address:
+                where = element(make["address"])
+                where.text = node.address
+                made.append(where)
+            if node.below:
+                inner = element(make["inside"])
+                made.append(inner)
+                fill(inner, node.below)
+            parent.append(made)
+
+    root = element("site")
+    for key, top in make.menus.items():
+        menu = element("bar")
+        menu.set(make["key"], key)
+        root.append(menu)
+        fill(menu, top)
+    return as_xml(root), "x.xml"
+
+
+@SEEN.add("json", "mixed", pages=False)
+def mixed_mappings(make: Make) -> tuple[bytes, str]:
+    flag = hidden_as(make)
+
+    def of(nodes: list[Node]) -> list[Record]:
+        found: list[Record] = []
+        for node in nodes:
+            out = not node.address.startswith("/")
+            record: Record = {make["title"] if out else make["label"]: node.label}
+            record[make["slug"] if out else make["address"]] = node.address or None
+            if flag is not None:
+                record[flag[0]] = flag[1] if node.hidden else flag[2]
+            if node.below:
+                record[make["inside"]] = of(node.below)
+            found.append({"outward" if out else "page": record})
+        return found
+
+    menus = [{make["key"]: key, make["inside"]: of(top)} for key, top in make.menus.items()]
+    return as_json({"menus": menus}), "x.json"
+
+
 @SEEN.add("folder", "parent", pages=False)
 def parents_in_texts(make: Make) -> tuple[bytes, str]:
     nodes = {id(node): node for node in make.nodes}

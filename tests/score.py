@@ -13,10 +13,8 @@ from tests.exports import Case
 from tests.exports_held import HELD
 from tests.exports_seen import SEEN
 from ypsiform.errors import YpsiformError
-from ypsiform.guess import draft
+from ypsiform.first_profile import first_profile
 from ypsiform.model import Item, Site
-from ypsiform.profiles.load import parsed
-from ypsiform.reading import read
 
 HALVES = {"seen": (SEEN, 11), "held": (HELD, 23)}
 
@@ -52,11 +50,10 @@ def outcome(case: Case) -> Outcome:
     """What a first profile reads of an export."""
     start = time.process_time()
     try:
-        made = draft(case.data, case.file)
-        site = read(case.data, case.file, parsed(made.text, "guess.toml"))[0].site
+        made = first_profile(case.data, case.file)
     except YpsiformError as error:
         return Outcome(case, False, True, f"refused: {error}", time.process_time() - start)
-    found = menus_of(site)
+    found = menus_of(made.surveyed.site)
     why = "" if found == case.menus else difference(found, case.menus)
     return Outcome(case, not why, bool(made.uncertain), why, time.process_time() - start)
 

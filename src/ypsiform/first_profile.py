@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 from .errors import AuditError, YpsiformError
 from .fit import Options
-from .guess import Draft, draft
+from .guess import draft
 from .guess.text import MARK
 from .migrate import convert
+from .notices import unread
 from .profiles.load import parsed
+from .reading import Surveyed, read
 
 LARGE = 1 << 23
 """Bytes of a sample, beyond which it is not written back to prove its first profile."""
@@ -16,24 +20,44 @@ ONLY_READ = "what is written by this first profile is not what it reads"
 """Why a first profile that is not proven is for reading alone."""
 
 
-def first_profile(data: bytes, file: str, pick: int = 1) -> Draft:
+class First(NamedTuple):
+    """A first profile as text, how many guesses in it are marked, and what it reads of its sample.
+
+    `surveyed` has no findings but those of the reader.
+    """
+
+    text: str
+    uncertain: int
+    surveyed: Surveyed
+
+    def marked(self, why: str, before: str, line: str = "") -> First:
+        """With one more mark, and perhaps a line below it, before the line that starts so."""
+        said = f"# {MARK}: {why}\n" + (f"{line}\n" if line else "")
+        text = self.text.replace(f"\n{before}", f"\n{said}{before}", 1)
+        return self._replace(text=text, uncertain=self.uncertain + 1)
+
+
+def first_profile(data: bytes, file: str, pick: int = 1) -> First:
     """A profile of a file that nobody has described yet; for reading alone where it is not proven.
 
     It is that of the likeliest reading, or of the one that is asked for. Raises what `guess.draft`
     does.
     """
     made = draft(data, file, pick)
+    profile = parsed(made.text, "first profile")
+    surveyed, _ = read(data, file, profile)
+    first = First(made.text, made.uncertain, surveyed)
+    left = [f for f in unread(surveyed.site, surveyed.rows, profile) if f.code == "read.links"]
+    if left:
+        first = first.marked("it leaves links unread; items may be missing", "[items]")
     if len(data) > LARGE:
         why = "# That what is read is also written back was not tried, for the sample is large:\n"
         why += "#   `ypsiform profile check` tries it.\n"
-        return made._replace(text=made.text.replace("profile = 1\n", f"{why}profile = 1\n", 1))
-    if _proven(made.text, data, file):
-        return made
-    why = f"# {MARK}: the sample was not written back as it is; say what is missing, then take\n"
-    text = made.text.replace(
-        "\ncontainer = ", f'\n{why}#   this line out\nread-only = "{ONLY_READ}"\ncontainer = ', 1
-    )
-    return made._replace(text=text, uncertain=made.uncertain + 1)
+        return first._replace(text=first.text.replace("profile = 1\n", f"{why}profile = 1\n", 1))
+    if profile.read_only or _proven(made.text, data, file):
+        return first
+    why = "the sample was not written back as it is; say what is missing, then take the next\n"
+    return first.marked(f"{why}#   line out", "container = ", f'read-only = "{ONLY_READ}"')
 
 
 def _proven(text: str, data: bytes, file: str) -> bool:

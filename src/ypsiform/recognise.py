@@ -150,7 +150,8 @@ def _told(data: bytes, file: str, kind: str, nav: str | None) -> Opened:
             continue
         try:
             as_read = (profile.namespaces, profile.menus.alone)
-            own = profile.id if profile.also or code is not None else ""
+            odd = profile.also or profile.grids or profile.mixed or code is not None
+            own = profile.id if odd else ""
             key = f"{profile.container} {as_read} {own}"
             if key not in trees:
                 trees[key] = load_tree(data, file, profile, nav=nav)

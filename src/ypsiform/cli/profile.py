@@ -93,8 +93,7 @@ def new(sample: str, output: str | None, most: int | None, pick: int, force: boo
     from ..column_words import column_words
     from ..first_profile import first_profile
     from ..guess.text import hinted
-    from ..profiles.load import parsed
-    from ..reading import all_findings, read
+    from ..reading import all_findings
     from ..report.terminal import survey_lines
 
     if most is not None:
@@ -106,8 +105,7 @@ def new(sample: str, output: str | None, most: int | None, pick: int, force: boo
     check_apart((output,), (sample,))
     data = read_bytes(sample)
     made = first_profile(data, sample, pick)
-    profile = parsed(made.text, output)
-    surveyed, _ = read(data, sample, profile)
+    surveyed = made.surveyed
     surveyed.findings = all_findings(surveyed)
     text = made.text + hinted(column_words(surveyed.site, surveyed.rows))
     write_all({output: text.encode()})

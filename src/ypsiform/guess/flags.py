@@ -73,7 +73,7 @@ def _is_rare(texts: Sequence[str], rare: str) -> bool:
         return False  # the home page, as likely as not
     if many > 200:
         return True
-    return sum(comb(many, some) for some in range(count + 1)) < CHANCE * 2**many
+    return bool(sum(comb(many, some) for some in range(count + 1)) < CHANCE * 2**many)
 
 
 def _is_flag(column: Column, two: Sequence[str]) -> bool:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from ..profiles.mixed import KIND
 from .columns import addresses_of, columns, label_of
 from .fields import Found, few_words, is_address, share, unique
 from .readings import Items
@@ -22,7 +23,10 @@ class Reference(NamedTuple):
 
 
 class Kind(NamedTuple):
-    """A rule of kinds: the word that says it (None: always), and where its target stands."""
+    """A rule of kinds: the word that says it (None: always), and where its target stands.
+
+    `label`: the field of its label, where that is another one than that of all others.
+    """
 
     word: str | None
     kind: str
@@ -30,6 +34,7 @@ class Kind(NamedTuple):
     address: str | None = None
     score: float = 1.0
     why: str = ""
+    label: str | None = None
 
 
 class Links(NamedTuple):
@@ -113,6 +118,8 @@ def _references(items: Items, others: list[Table], taken: set[str]) -> list[Refe
 def _decides(items: Items, taken: set[str], references: list[Reference]) -> Found | None:
     """The field that says what kind of target an item has."""
     best: Found | None = None
+    if KIND in items.table.fields:
+        return Found(KIND, 1.0, "records of several names stand side by side")
     at = items.address.field if items.address else ""
     for field in items.table.fields:
         words = few_words(items.table, field)
@@ -130,6 +137,8 @@ def _decides(items: Items, taken: set[str], references: list[Reference]) -> Foun
 
 
 def _by_word(items: Items, decides: Found, references: list[Reference]) -> list[Kind]:
+    if decides.field == KIND:
+        return _by_name(items)
     made: list[Kind] = []
     rows = items.table.rows
     at = items.address.field if items.address else None
@@ -160,6 +169,28 @@ def _by_word(items: Items, decides: Found, references: list[Reference]) -> list[
         made.append(Kind(word, kind or "none", score=0.9 if named else 0.4, why=why))
     if any(not said(row.get(decides.field)) for row in rows):
         made += _without(items, [])
+    return made
+
+
+def _by_name(items: Items) -> list[Kind]:
+    """The rules of records of several names: each has a label and an address of its own."""
+    made: list[Kind] = []
+    for name in few_words(items.table, KIND):
+        nodes = [
+            node
+            for node, row in zip(items.table.nodes, items.table.rows, strict=True)
+            if row.get(KIND) == name
+        ]
+        some = Table("", nodes)
+        some.fields = [field for field in some.fields if field in items.table.fields]
+        known = columns(some)
+        label = label_of(known, [KIND])
+        field = label.field if label is not None else items.label.field
+        own = field if field != items.label.field and not known.get(items.label.field) else None
+        found = addresses_of(known, [KIND, field])
+        at = found[0].field if found else None
+        why = f"{len(nodes)} of the records are {name!r}"
+        made.append(Kind(name, "address" if at else "none", None, at, 1.0, why, own))
     return made
 
 

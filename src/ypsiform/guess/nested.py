@@ -82,7 +82,9 @@ def _own(table: Table, inside: str) -> set[str]:
     head = inside + "/"
     around = inside.rpartition("/")[0]
     heads = (head, around + "/") if around else (head,)
-    return {f for f in table.fields if not f.startswith(heads) and f != inside}
+    own = {f for f in table.fields if not f.startswith(heads) and f != inside}
+    # All of a record can stand in what is around the records inside it.
+    return own or {f for f in table.fields if not f.startswith(head) and f != inside}
 
 
 def alike(one: Table, other: Table, inside: str) -> float:

@@ -13,7 +13,9 @@ from ..errors import FormatError, RefusedError, YpsiformError
 from ..profiles.each import ABOVE, PATH, STEM, above_each, path_of, stem_of
 from ..profiles.files import LIST
 from ..profiles.grids import with_grids
-from ..profiles.schema import FileRule, GridRule
+from ..profiles.mixed import with_mixed
+from ..profiles.schema import FileRule, GridRule, MixedRule
+from .mixtures import mixed_in
 from .tables import grids_in
 
 _PAGE = re.compile(rb"<!doctype\s+html|<html[\s>]", re.IGNORECASE)
@@ -32,13 +34,14 @@ ALIKE = 0.4
 class Opened(NamedTuple):
     """A file as it is read: its container, its tree, and tables in it whose rows are lists.
 
-    `files` are those of a folder, by the first name of their paths; `bodies`: there are texts below
-    front matter in it.
+    `mixed`: names of records that stand side by side. `files` are those of a folder, by the first
+    name of their paths; `bodies`: there are texts below front matter in it.
     """
 
     kind: str
     tree: Any
     grids: Sequence[GridRule] = ()
+    mixed: Sequence[MixedRule] = ()
     files: Mapping[str, FileRule] = {}
     bodies: bool = False
 
@@ -69,7 +72,11 @@ def open_any(data: bytes, file: str) -> Opened:
     grids = list(grids_in(tree)) if kind in ("json", "yaml", "toml") else []
     if grids:
         tree = with_grids(tree, grids, file)
-    return Opened(kind, tree, grids)
+    mixed = mixed_in(tree, elements=kind == "xml") if kind in _MIXED else []
+    return Opened(kind, with_mixed(tree, mixed), grids, mixed)
+
+
+_MIXED = ("xml", "json", "yaml")
 
 
 def _parsed(data: bytes, file: str, kind: str) -> tuple[str, Any]:

@@ -255,6 +255,8 @@ def _of_element(node: Any, repeated: set[str], before: str, depth: int) -> Itera
             yield before + key, value
         elif key == "#text" and isinstance(value, str) and value.strip():
             yield before + key, value.strip()
+        elif key[:1] == "#" and isinstance(value, str) and key != "#text":
+            yield before + key, value
     for name, child in children_of(node):
         if name != "#text":
             groups.setdefault(name, []).append(child)

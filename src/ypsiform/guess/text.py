@@ -14,6 +14,7 @@ from ..containers import FORMATS
 from ..containers.front import BODY
 from ..profiles.each import ABOVE, is_pattern
 from ..profiles.faults import PLACED
+from ..profiles.mixed import KIND
 from .columns import columns, label_of
 from .fields import few_words, is_address, texts_of
 from .flags import hidden_in
@@ -139,6 +140,9 @@ def written(
     if grids:
         said_ = [{k: v for k, v in asdict(grid).items() if v} for grid in grids]
         text.guess(f"grids = {value(said_)}", "rows that are lists of values")
+    if KIND in items.table.fields:
+        mixed = [{"names": rule.names} for rule in opened.mixed]
+        text.guess(f"mixed = {value(mixed)}", "records of several names stand side by side")
     _recognise(text, items, contents, kind, tree)
     _site(text, root, kind)
     for inventory in contents:
@@ -468,6 +472,8 @@ def _kinds(text: Text, leads: Links, items: Items) -> None:
             when = {kind.id: "{id}"}
         text.guess(f"when = {value(when)}", why, score)
         text.say(f"kind = {value(kind.kind)}")
+        if kind.label is not None:
+            text.say(f"label = {value(kind.label)}")
         if kind.id is not None and kind.word is not None:
             text.say(f"id = {value(kind.id)}")
         if kind.address is not None:

@@ -7,6 +7,7 @@ so do the items that lead to them, far more often than by chance.
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from itertools import chain, pairwise
@@ -67,11 +68,16 @@ def paths_of(known: dict[str, Column], where: Found | None, others: Sequence[Tab
     return paths
 
 
+_ENDING = re.compile(r"(?:/index)?\.(?:html?|php|aspx?|jsp)$")
+"""What addresses end with that are those of files."""
+
+
 def agreement(parents: Sequence[int], paths: Sequence[str]) -> tuple[float, int]:
     """How much more often than by chance an item's address lies below that of the item above it.
 
     The second value is the number of pairs that were looked at.
     """
+    paths = [_ENDING.sub("", path) for path in paths]
     pairs = [
         (paths[parent], path)
         for path, parent in zip(paths, parents, strict=True)

@@ -47,7 +47,7 @@ FIELDS: dict[str, str] = {
     "masque oculto escondido nascosto skjult dold ukryty piilotettu",
     "shown": "visible shown show active enabled published live display sichtbar aktiv eingeblendet "
     "affiche actif publie activo publicado visivel ativo visibile attivo synlig publisert "
-    "zichtbaar actief widoczny aktywny nakyva",
+    "zichtbaar actief widoczny aktywny nakyva nav navigation inmenu innav menu",
     "title": "title name label titel titre titulo titolo tittel titelen tytul otsikko nimi navn",
     "path": "path url slug address href pfad chemin ruta percorso sti sokvag pad sciezka polku",
 }

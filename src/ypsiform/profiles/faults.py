@@ -77,6 +77,13 @@ def _requires(path: Steps, steps: Sequence[str | Requirement]) -> Iterator[Fault
                 yield Fault([*path, at, "when", nth], f"found {word!r}; {near(word, SAYINGS)}")
 
 
+_MIXED = ("xml", "json", "yaml", "toml")
+
+
+def _said(words: Sequence[str]) -> str:
+    return f"{', '.join(words[:-1])} or {words[-1]}"
+
+
 def _containers(profile: Profile) -> Iterator[Fault]:
     # What a container asks of its profile, one condition after the other.
     for at, other in enumerate(profile.also):
@@ -91,6 +98,15 @@ def _containers(profile: Profile) -> Iterator[Fault]:
         yield Fault(["container"], f"found container {profile.container!r}; {hint}")
     if profile.grids and (profile.container not in ("json", "yaml", "toml") or profile.also):
         yield Fault(["grids"], "rows that are lists stand in one document of json, yaml or toml")
+    if profile.mixed and (profile.container not in _MIXED or profile.also):
+        yield Fault(["mixed"], f"records of several names stand in one document of {_said(_MIXED)}")
+    names = [name for mixed in profile.mixed for name in mixed.names]
+    for at, mixed in enumerate(profile.mixed):
+        if len(mixed.names) < 2 or any(not one or set(one) & {"/", "#"} for one in mixed.names):
+            yield Fault(["mixed", at, "names"], "give two names of records, or more")
+        twice = next((one for one in mixed.names if names.count(one) > 1), None)
+        if twice is not None:
+            yield Fault(["mixed", at, "names"], f"{twice!r} is there twice")
     if profile.container == "sql" and not profile.read_only:
         yield Fault(["container"], "dumps of SQL are never written: say why with `read-only`")
     told: list[tuple[Steps, list[str]]] = [

@@ -11,6 +11,8 @@ from . import plugins
 from .each import Each, given, is_pattern, taken
 from .grids import closed, opened
 from .load import code_of
+from .mixed import closed as closed_mixed
+from .mixed import opened as opened_mixed
 from .records import fits, plain
 from .schema import FieldRule, Profile
 
@@ -52,7 +54,7 @@ def load_tree(
         from ..containers.csv import each, has_marks, unmarked
 
         tree = each(tree, unmarked) if has_marks(tree) else tree
-    tree = opened(tree, profile, file)
+    tree = opened_mixed(opened(tree, profile, file), profile)
     if profile.menus.alone:
         _gather(tree, profile)
     return tree
@@ -139,7 +141,8 @@ def _dumped(tree: Any, profile: Profile, settings: Mapping[str, str] | None) -> 
         asked = (settings or {}).get("safe") == "yes"
         tree = each(tree, marked) if asked or has_marks(tree) else tree
     if profile.container != SEVERAL:
-        return _dump_one(closed(tree, profile), profile, profile.container)
+        tree = closed(closed_mixed(tree, profile), profile)
+        return _dump_one(tree, profile, profile.container)
     from ..containers.zip import pack
 
     files: dict[str, bytes] = {}

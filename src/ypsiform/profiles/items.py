@@ -363,8 +363,11 @@ class Items:
         """The keys and values of an item's record, in the order of writing."""
         pairs = structure
         label = self.label
-        parts = self.compiled.by_part.get(part, []) if part is not None else []
-        own = parts[0].rule.label if parts else None
+        kinds = self.compiled
+        divider = item.role == "divider"
+        kind = kinds.of(item.target, divider=divider) if part is None else kinds.of_part(item, part)
+        parts = kinds.by_part.get(part, []) if part is not None else [kind]
+        own = parts[0].rule.label if parts and parts[0] is not None else None
         if own:
             if item.label:
                 pairs.append((own, item.label))
@@ -376,9 +379,6 @@ class Items:
             pairs.append((label.key, words))
         elif label is not None and not item.inherited and (item.label or self.label_needed):
             pairs.append((label.key, label.encode(item.label)))
-        kinds = self.compiled
-        divider = item.role == "divider"
-        kind = kinds.of(item.target, divider=divider) if part is None else kinds.of_part(item, part)
         if kind is not None and kind.rule.word:
             classes = (*item.traits.classes, kind.rule.word)
             item = replace(item, traits=replace(item.traits, classes=classes))

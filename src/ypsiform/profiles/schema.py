@@ -451,6 +451,15 @@ class GridRule(Struct, forbid_unknown_fields=True):
     name: str | None = None
 
 
+class MixedRule(Struct, forbid_unknown_fields=True):
+    """Records of several `names` side by side: all are read under the first of them.
+
+    Each has its own name under `#kind`, by which kinds tell them apart: see `mixed.py`.
+    """
+
+    names: list[str]
+
+
 class PageViewRule(Struct, forbid_unknown_fields=True):
     """Files are pages as people see them (HTML only): their navigation is read as plain lists.
 
@@ -475,7 +484,8 @@ class Profile(Struct, forbid_unknown_fields=True):
 
     `also`: further containers that the same document may be in. `others`: other names that keys at
     the top of the document may have. `folder`: the document may be spread over a folder. `page`:
-    files are pages. `grids`: tables inside the document, as rows that are lists.
+    files are pages. `grids`: tables inside the document, as rows that are lists. `mixed`: records
+    of several names side by side.
     `settings`: what can be chosen for the file that is written.
     `namespaces`: the prefix by which this profile writes each namespace of XML. `files`: for a
     folder or a zip, the files in it by the first name of their paths. `requires`: what must be
@@ -499,6 +509,7 @@ class Profile(Struct, forbid_unknown_fields=True):
     folder: FolderRule | None = None
     page: PageViewRule | None = None
     grids: list[GridRule] = []
+    mixed: list[MixedRule] = []
     settings: dict[str, SettingRule] = {}
     namespaces: dict[str, str] = {}
     files: dict[str, FileRule] = {}
