@@ -22,6 +22,9 @@ SEPARATORS = (" > ", " › ", " » ", " / ", " | ", " - ", ">", "/", "|", "\\", 
 GLANCE = 2000
 """Records, by the first of which it is told whether all are worth looking at."""
 
+LEAST = 4
+"""Records beyond which it says something that none of them has two below it."""
+
 MOST_IDS = 6
 """Fields that are tried as ids."""
 
@@ -428,6 +431,9 @@ def _parents(known: dict[str, Column]) -> Iterator[Shape]:
             # Small numbers meet ids by chance.
             small = all(len(up) < 3 for up in ups if up)
             weight = 0.6 if small else 0.9
+            named = [up for up in ups if up in at]
+            if len(set(named)) == len(named) and 2 * len(named) >= len(ups) > LEAST:
+                weight = 0.05  # each is named once, as one that comes before another is
             taken = [ident, field]
             follows = _follows(known, ident, parents, taken)
             if follows is not None:

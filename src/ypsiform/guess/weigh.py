@@ -152,6 +152,7 @@ def menu_in(
         score += 0.25 if runs == len(different) > 1 else 0.0
         score += 0.1 if all(any(c.isalpha() for c in value) for value in different) else 0.0
         score += 0.4 if field == shape.group else 0.0
+        score += 0.5 if len(different) > 1 and _has_a_first_each(known, shape, values) else 0.0
         if not shape.ordered and len(different) > 1:
             score += 0.5 if _counts_anew(known, values, parents, (field, *but)) else 0.0
         if shape.spots is not None and len(set(shape.spots)) < len(values):
@@ -168,6 +169,21 @@ def menu_in(
             sure = Found(field, min(0.5 + score, 1.0), why)
             best = (score, sure, table, ident)
     return None if best is None else best[1:]
+
+
+def _has_a_first_each(known: dict[str, Column], shape: Shape, values: Sequence[str]) -> bool:
+    """Whether each menu has one item at its top that comes after none, and chains stay in one."""
+    follows, ident = shape.keys.get("follows"), shape.keys.get("id")
+    if follows is None or ident is None:
+        return False
+    at = {text: n for n, text in enumerate(known[ident].texts)}
+    firsts: Counter[str] = Counter()
+    for n, text in enumerate(known[follows].texts):
+        if text and values[at[text]] != values[n]:
+            return False
+        if not text and shape.parents[n] < 0:
+            firsts[values[n]] += 1
+    return set(firsts.values()) == {1}
 
 
 def _counts_anew(
