@@ -3,7 +3,7 @@
 PYTHON ?= python3
 BIN := .venv/bin
 
-.PHONY: demo test test-all damage fuzz values same bench clean
+.PHONY: demo test test-all damage fuzz values same score calibrate bench clean
 
 # Installing with the pip that is there saves a quarter of the time that making another one costs.
 INSTALL = $$($(BIN)/python -m pip --version > /dev/null 2>&1 && echo $(BIN)/python -m pip \
@@ -50,6 +50,14 @@ fuzz: .venv/installed
 # Every command on the files of the demo and the tests, before (BASE, a commit) and now: six minutes.
 same: .venv/installed
 	$(BIN)/python tools/same.py $(or $(BASE),HEAD)
+
+# How many unknown exports a first profile reads exactly, 1,000 of each half: two minutes.
+score: .venv/installed
+	$(BIN)/python -m tests.score --count 1000
+
+# The margin below which a first profile is marked, found again: two minutes.
+calibrate: .venv/installed
+	$(BIN)/python -m tests.score --count 1000 --calibrate
 
 bench: .venv/installed
 	$(BIN)/python benchmarks/bench.py

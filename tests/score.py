@@ -6,6 +6,7 @@ import argparse
 import time
 from collections import Counter
 from collections.abc import Iterable, Iterator
+from math import inf
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -14,7 +15,10 @@ from tests.exports_held import HELD
 from tests.exports_seen import SEEN
 from ypsiform.errors import YpsiformError
 from ypsiform.first_profile import first_profile
+from ypsiform.guess import MARGIN, drafts
 from ypsiform.model import Item, Site
+from ypsiform.profiles.load import parsed
+from ypsiform.reading import read
 
 HALVES = {"seen": (SEEN, 11), "held": (HELD, 23)}
 
@@ -86,6 +90,45 @@ def outcomes(half: str, count: int) -> Iterator[Outcome]:
     yield from map(outcome, shapes.cases(count, seed))
 
 
+def forest(menus: list[Any]) -> list[Any]:
+    """Menus by their labels and nesting alone: what a reading decides, before any flag or link."""
+
+    def of(items: list[Any]) -> list[Any]:
+        return [(item[0], of(item[-1])) for item in items]
+
+    return sorted(of(menu) for menu in menus)
+
+
+class Gap(NamedTuple):
+    """How much more the likeliest reading weighs than the next one, and whether it is right."""
+
+    gap: float
+    right: bool
+
+
+def gaps(half: str, count: int) -> Iterator[Gap]:
+    """The gaps of so many exports of one half; that of an export of one reading has no end."""
+    shapes, seed = HALVES[half]
+    for case in shapes.cases(count, seed):
+        try:
+            best, *others = drafts(case.data, case.file, 2)
+            site = read(case.data, case.file, parsed(best.text, "guess.toml"))[0].site
+        except YpsiformError:
+            continue  # what is refused is not wrong in silence
+        gap = best.weight - others[0].weight if others else inf
+        yield Gap(gap, forest(menus_of(site)) == forest(case.menus))
+
+
+def margin(found: Iterable[Gap], share: float = 0.99) -> float:
+    """The least gap from which on that share of the readings is right."""
+    best, right = 0.0, 0
+    for at, one in enumerate(sorted(found, key=lambda one: -one.gap), 1):
+        right += one.right
+        if right >= share * at:
+            best = one.gap
+    return best
+
+
 def table(found: Iterable[Outcome], by: str) -> Iterator[str]:
     """The share of exact readings, by one property of the exports."""
     all_, exact, marked, wrong = Counter[str](), Counter[str](), Counter[str](), Counter[str]()
@@ -110,7 +153,18 @@ def main() -> None:
     asked.add_argument("--half", choices=HALVES, action="append")
     asked.add_argument("--show", action="store_true", help="name what was not read exactly")
     asked.add_argument("--keep", type=Path, help="a folder for what was not read exactly")
+    asked.add_argument("--calibrate", action="store_true", help="find the margin of marks again")
     said = asked.parse_args()
+    if said.calibrate:
+        for half in said.half or HALVES:
+            known = list(gaps(half, said.count))
+            wrong = sorted(one.gap for one in known if not one.right)
+            said_ = ", ".join(f"{gap:.2f}" for gap in wrong) or "none"
+            print(
+                f"{half}: of {len(known)} readings {len(wrong)} are wrong, with gaps of {said_}; "
+                f"from {margin(known):.2f} on 99 % are right, and {MARGIN} is the margin"
+            )
+        return
     for half in said.half or HALVES:
         found = list(outcomes(half, said.count))
         exact = sum(one.exact for one in found)
