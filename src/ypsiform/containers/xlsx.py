@@ -18,13 +18,16 @@ from itertools import zip_longest
 from typing import Any
 
 from ..errors import FormatError, RefusedError
-from . import LEFT_OUT, header
+from . import LEFT_OUT, LONGEST_NUMBER, header
 from .json import SHAPE as SHAPE
 from .zip import unpack
 
 UNWRITABLE: re.Pattern[str] | None = re.compile(
     r"[\x00-\x08\x0b\x0c\x0d\x0e-\x1f\ud800-\udfff\ufffe\uffff]"
 )
+_ODD = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff]")
+"""What is refused where it comes to be written all the same."""
+
 COLUMNS, ABOVE = "#columns", "#above"
 _OWN = (COLUMNS, ABOVE, LEFT_OUT)
 MOST_CELLS = 20_000_000
@@ -205,14 +208,26 @@ def _laid_out(tree: Any, name: str) -> list[list[Any]]:
     if len(name) > 31 or re.search(r"[\\/*?:\[\]]", name) or not name:
         raise RefusedError(f"no sheet can be called {name!r}")
     head = header(tree.get(COLUMNS, {}).get(name, ()), tree[name])
-    for record in tree[name]:
-        for cell in record.values():
-            if isinstance(cell, (dict, list)):
-                raise RefusedError("a cell of a spreadsheet holds a single value")
-            if isinstance(cell, str) and len(cell) > MOST_TEXT:
-                raise RefusedError(f"a cell of a spreadsheet holds {MOST_TEXT:,} characters")
     rows = [[record.get(key) for key in head] for record in tree[name]]
-    return [*tree.get(ABOVE, {}).get(name, ()), head, *rows]
+    whole = [*tree.get(ABOVE, {}).get(name, ()), head, *rows]
+    for row in whole:
+        for cell in row:
+            _check(cell)
+    return whole
+
+
+def _check(cell: Any) -> None:
+    """Refuse what no cell can hold before any of it is written."""
+    if isinstance(cell, (dict, list)):
+        raise RefusedError("a cell of a spreadsheet holds a single value")
+    if isinstance(cell, str):
+        if len(cell) > MOST_TEXT:
+            raise RefusedError(f"a cell of a spreadsheet holds {MOST_TEXT:,} characters")
+        odd = _ODD.search(cell)
+        if odd is not None:
+            raise RefusedError(f"a cell of a spreadsheet cannot hold {odd[0]!a}")
+    elif isinstance(cell, int) and cell.bit_length() > LONGEST_NUMBER // 2:
+        raise RefusedError("a cell of a spreadsheet holds no number of so many digits")
 
 
 def same_days(data: bytes) -> bytes:

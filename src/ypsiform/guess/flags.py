@@ -43,12 +43,13 @@ def hidden_in(
         two = list(dict.fromkeys(column.texts))
         if field in but or column.listed or len(two) != 2 or not _is_flag(column, two):
             continue
+        off, on = says(field, "hidden"), says(field, "shown")
         first = [text == two[0] for text in column.texts]
-        if any(first in (same, [not one for one in same]) for same in derived):
+        told_by_tree = any(first in (same, [not one for one in same]) for same in derived)
+        if told_by_tree and max(off, on) < 0.5:
             continue
         rare = min(two, key=lambda text: (column.texts.count(text), text != "true"))
         share = column.texts.count(rare) / len(column.texts)
-        off, on = says(field, "hidden"), says(field, "shown")
         if max(off, on) >= 0.5:
             yes = _yes_of(two)
             hidden = yes if off >= on else next(text for text in two if text != yes)
