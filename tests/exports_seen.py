@@ -229,6 +229,28 @@ def mixed_mappings(make: Make) -> tuple[bytes, str]:
     return as_json({"menus": menus}), "x.json"
 
 
+for container in ("json", "yaml"):
+
+    @SEEN.add(container, "lists", pages=False)
+    def lists_in_places(make: Make, container: str = container) -> tuple[bytes, str]:
+        flag, noise = hidden_as(make), Noisy(make)
+
+        def of(nodes: list[Node]) -> list[Record]:
+            found = []
+            for at, node in enumerate(nodes):
+                record = noise.add(base(make, node, flag), node, at)
+                if node.below:
+                    record[make["inside"]] = of(node.below)
+                found.append(record)
+            return found
+
+        tree: Record = {"version": 2, "look": {"colour": "blue", "wide": True}}
+        for at, (key, top) in enumerate(make.menus.items()):
+            place = tree if at % 2 == 0 else tree.setdefault(f"part{at}", {"note": "All rights"})
+            place[key] = of(top)
+        return (as_json(tree), "x.json") if container == "json" else (as_yaml(tree), "x.yaml")
+
+
 @SEEN.add("folder", "parent", pages=False)
 def parents_in_texts(make: Make) -> tuple[bytes, str]:
     nodes = {id(node): node for node in make.nodes}

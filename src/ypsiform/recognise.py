@@ -150,8 +150,8 @@ def _told(data: bytes, file: str, kind: str, nav: str | None) -> Opened:
             continue
         try:
             as_read = (profile.namespaces, profile.menus.alone)
-            odd = profile.also or profile.grids or profile.mixed or code is not None
-            own = profile.id if odd else ""
+            odd = profile.also or profile.grids or profile.mixed or profile.gathered
+            own = profile.id if odd or code is not None else ""
             key = f"{profile.container} {as_read} {own}"
             if key not in trees:
                 trees[key] = load_tree(data, file, profile, nav=nav)

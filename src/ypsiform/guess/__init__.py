@@ -15,11 +15,13 @@ from typing import Any, NamedTuple
 
 from ..containers import FORMATS
 from ..errors import FormatError
+from ..profiles.gathered import MENUS, with_gathered
 from ..profiles.grids import HEADS
+from .gatherings import gatherings
 from .nested import candidates
-from .opened import open_any
+from .opened import Opened, open_any
 from .readings import Items, gives
-from .tables import tables
+from .tables import Table, tables
 from .text import Text, written
 from .weigh import TERMS
 
@@ -54,19 +56,17 @@ def draft(data: bytes, file: str, pick: int = 1) -> Draft:
 def drafts(data: bytes, file: str, most: int) -> list[Draft]:
     """The profiles of the likeliest readings that give different menus. Raises as `draft` does."""
     opened = open_any(data, file)
-    root = opened.root
-    own = FORMATS[opened.kind].own
-    found = [
-        table
-        for table in tables(root, FORMATS[opened.kind].elements)
-        if table.at.split("/")[0] not in (*own, HEADS)
-    ]
-    many = len(found)
-    if many > MOST_TABLES:
-        least = sorted(len(table.nodes) for table in found)[-MOST_TABLES]
-        found = [table for table in found if len(table.nodes) >= least][:MOST_TABLES]
+    found, many = _tables(opened)
+    readings = candidates(found, {} if FORMATS[opened.kind].elements else opened.root)
+    whole, among = opened, found
+    apart = gatherings(opened.root) if opened.kind in _DOCUMENTS else {}
+    if apart:
+        whole = opened._replace(tree=with_gathered(opened.tree, apart), gathered=apart)
+        among, _ = _tables(whole)
+        readings += [one for one in candidates(among, {}) if _is_gathered(one)]
+        readings.sort(key=lambda one: -one.weight)
     items: dict[Any, Items] = {}
-    for reading in candidates(found, {} if FORMATS[opened.kind].elements else root):
+    for reading in readings:
         items.setdefault(gives(reading), reading)
         if len(items) > most:
             break
@@ -77,15 +77,16 @@ def drafts(data: bytes, file: str, most: int) -> list[Draft]:
     made: list[Draft] = []
     for reading in best[:most]:
         terms = {word: TERMS[word] * held for word, held in reading.terms.items() if held}
-        text: Text = written(reading, found, opened, root, name, file)
-        whole = text.whole()
+        said = (among, whole) if _is_gathered(reading) else (found, opened)
+        text: Text = written(reading, *said, name, file)
+        lines = text.whole()
         if many > MOST_TABLES:
-            whole += f"\n# Of {many:,} lists only the {MOST_TABLES} longest were looked at.\n"
-        half = re.search(r"[\ud800-\udfff]", whole)
+            lines += f"\n# Of {many:,} lists only the {MOST_TABLES} longest were looked at.\n"
+        half = re.search(r"[\ud800-\udfff]", lines)
         if half is not None:
             message = f"a key or a word in it has half a character, {half[0]!r}"
             raise FormatError(message, file=file)
-        made.append(Draft(whole, text.uncertain, reading.weight, terms))
+        made.append(Draft(lines, text.uncertain, reading.weight, terms))
     return made
 
 
@@ -100,6 +101,29 @@ def _doubted(items: list[Items]) -> list[Items]:
     why = f"{best.tie.why}; nearly as likely: {others[0].tie.why} (--pick 2)"
     return [best._replace(tie=best.tie._replace(score=0.5, why=why)), *others]
 
+
+def _tables(opened: Opened) -> tuple[list[Table], int]:
+    """The lists of records of a file, the longest ones of a great many, and how many there are."""
+    own = FORMATS[opened.kind].own
+    found = [
+        table
+        for table in tables(opened.root, FORMATS[opened.kind].elements)
+        if table.at.split("/")[0] not in (*own, HEADS)
+    ]
+    many = len(found)
+    if many > MOST_TABLES:
+        least = sorted(len(table.nodes) for table in found)[-MOST_TABLES]
+        found = [table for table in found if len(table.nodes) >= least][:MOST_TABLES]
+    return found, many
+
+
+def _is_gathered(reading: Items) -> bool:
+    """Whether the menus of a reading stand in several places."""
+    return reading.menus is not None and reading.menus.at == MENUS
+
+
+_DOCUMENTS = ("json", "yaml", "toml")
+"""Containers in which lists are looked for in several places."""
 
 MOST_TABLES = 120
 """Lists of records that are looked at, each beside all others; of more the longest."""

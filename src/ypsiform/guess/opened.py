@@ -34,14 +34,16 @@ ALIKE = 0.4
 class Opened(NamedTuple):
     """A file as it is read: its container, its tree, and tables in it whose rows are lists.
 
-    `mixed`: names of records that stand side by side. `files` are those of a folder, by the first
-    name of their paths; `bodies`: there are texts below front matter in it.
+    `mixed`: names of records that stand side by side; `gathered`: lists that are a menu each.
+    `files` are those of a folder, by the first name of their paths; `bodies`: there are texts below
+    front matter in it.
     """
 
     kind: str
     tree: Any
     grids: Sequence[GridRule] = ()
     mixed: Sequence[MixedRule] = ()
+    gathered: Mapping[str, str] = {}
     files: Mapping[str, FileRule] = {}
     bodies: bool = False
 

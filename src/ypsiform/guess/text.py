@@ -14,6 +14,7 @@ from ..containers import FORMATS
 from ..containers.front import BODY
 from ..profiles.each import ABOVE, is_pattern
 from ..profiles.faults import PLACED
+from ..profiles.gathered import MENUS
 from ..profiles.mixed import KIND
 from .columns import columns, label_of
 from .fields import few_words, is_address, texts_of
@@ -105,12 +106,10 @@ def hinted(found: list[ColumnWords]) -> str:
     return "\n".join(["", *lines]) + "\n"
 
 
-def written(
-    items: Items, found: list[Table], opened: Opened, root: Any, name: str, file: str
-) -> Text:
-    """The profile of the likeliest candidate."""
+def written(items: Items, found: list[Table], opened: Opened, name: str, file: str) -> Text:
+    """The profile of a reading."""
     text = Text()
-    kind, tree = opened.kind, opened.tree
+    kind, root = opened.kind, opened.root
     leads = links(items, found)
     contents = inventories(leads)
     text.say(f"# A first profile, guessed from {file}. Look first at what is marked {MARK}.")
@@ -143,7 +142,9 @@ def written(
     if KIND in items.table.fields:
         mixed = [{"names": rule.names} for rule in opened.mixed]
         text.guess(f"mixed = {value(mixed)}", "records of several names stand side by side")
-    _recognise(text, items, contents, kind, tree)
+    if opened.gathered:
+        text.guess(f"gathered = {value(dict(opened.gathered))}", "lists that are a menu each")
+    _recognise(text, items, contents, opened)
     _site(text, root, kind)
     for inventory in contents:
         _content(text, inventory)
@@ -169,7 +170,8 @@ def _used(files: dict[str, Any], items: Items, contents: list[Inventory]) -> dic
     return {name: rule for name, rule in files.items() if name in heads}
 
 
-def _recognise(text: Text, items: Items, contents: list[Inventory], kind: str, tree: Any) -> None:
+def _recognise(text: Text, items: Items, contents: list[Inventory], opened: Opened) -> None:
+    kind, tree = opened.kind, opened.tree
     rule: dict[str, Any]
     if kind == "files":
         rule, why = {}, "a folder is known by the names of its files"
@@ -184,7 +186,8 @@ def _recognise(text: Text, items: Items, contents: list[Inventory], kind: str, t
         why = "the columns that items are read from"
     else:
         paths = [items.at, items.menus.at if items.menus else "", *(c.table.at for c in contents)]
-        heads = dict.fromkeys(path.split("/")[0] for path in paths if path)
+        paths += opened.gathered.values()
+        heads = dict.fromkeys(path.split("/")[0] for path in paths if path and path != MENUS)
         rule = {"keys": list(heads)}
         why = "the keys at the top under which records stand"
     text.guess(f"recognise = {value(rule)}", why)

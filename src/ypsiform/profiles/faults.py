@@ -78,6 +78,7 @@ def _requires(path: Steps, steps: Sequence[str | Requirement]) -> Iterator[Fault
 
 
 _MIXED = ("xml", "json", "yaml", "toml")
+_LISTS = ("json", "yaml", "toml", "xlsx", "sqlite")
 
 
 def _said(words: Sequence[str]) -> str:
@@ -100,6 +101,14 @@ def _containers(profile: Profile) -> Iterator[Fault]:
         yield Fault(["grids"], "rows that are lists stand in one document of json, yaml or toml")
     if profile.mixed and (profile.container not in _MIXED or profile.also):
         yield Fault(["mixed"], f"records of several names stand in one document of {_said(_MIXED)}")
+    if profile.gathered and (profile.container not in _LISTS or profile.also):
+        yield Fault(["gathered"], f"lists are gathered from one document of {_said(_LISTS)}")
+    paths = list(profile.gathered.values())
+    for name, path in profile.gathered.items():
+        if any(other != path and f"{path}/".startswith(f"{other}/") for other in paths):
+            yield Fault(["gathered", name], "this list stands in another one")
+        if paths.count(path) > 1 or not path:
+            yield Fault(["gathered", name], "each menu has a list of its own, and a path to it")
     names = [name for mixed in profile.mixed for name in mixed.names]
     for at, mixed in enumerate(profile.mixed):
         if len(mixed.names) < 2 or any(not one or set(one) & {"/", "#"} for one in mixed.names):

@@ -9,6 +9,8 @@ from ..containers import Shape, container
 from ..errors import FormatError, RefusedError
 from . import plugins
 from .each import Each, given, is_pattern, taken
+from .gathered import closed as scattered
+from .gathered import opened as gathered
 from .grids import closed, opened
 from .load import code_of
 from .mixed import closed as closed_mixed
@@ -54,7 +56,7 @@ def load_tree(
         from ..containers.csv import each, has_marks, unmarked
 
         tree = each(tree, unmarked) if has_marks(tree) else tree
-    tree = opened_mixed(opened(tree, profile, file), profile)
+    tree = gathered(opened_mixed(opened(tree, profile, file), profile), profile)
     if profile.menus.alone:
         _gather(tree, profile)
     return tree
@@ -141,7 +143,7 @@ def _dumped(tree: Any, profile: Profile, settings: Mapping[str, str] | None) -> 
         asked = (settings or {}).get("safe") == "yes"
         tree = each(tree, marked) if asked or has_marks(tree) else tree
     if profile.container != SEVERAL:
-        tree = closed(closed_mixed(tree, profile), profile)
+        tree = closed(closed_mixed(scattered(tree, profile), profile), profile)
         return _dump_one(tree, profile, profile.container)
     from ..containers.zip import pack
 

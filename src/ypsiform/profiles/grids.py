@@ -11,6 +11,7 @@ from typing import Any
 
 from ..containers import header
 from ..errors import FormatError
+from .gathered import at, put
 from .schema import GridRule, Profile
 
 HEADS = "#heads"
@@ -31,7 +32,7 @@ def with_grids(tree: Any, grids: Sequence[GridRule], file: str) -> Any:
     """A document whose rows at these places are mappings. Raises `FormatError` as `opened`."""
     heads: dict[str, list[str]] = dict(tree.get(HEADS, {}))
     for rule in grids:
-        rows = _at(tree, rule.at)
+        rows = at(tree, rule.at)
         if rows is None:
             continue
         if not isinstance(rows, list):
@@ -39,7 +40,7 @@ def with_grids(tree: Any, grids: Sequence[GridRule], file: str) -> Any:
         names, first = _names(tree, rule, rows, file), 0 if rule.columns else 1
         made = [_record(row, names, file, f"{rule.at}/{n}") for n, row in enumerate(rows)][first:]
         heads[rule.at] = names
-        tree = _with(tree, rule.at, made)
+        tree = put(tree, rule.at, made)
     return {**tree, HEADS: heads}
 
 
@@ -50,7 +51,7 @@ def closed(tree: Any, profile: Profile) -> Any:
     heads = tree.get(HEADS, {})
     tree = {key: value for key, value in tree.items() if key != HEADS}
     for rule in profile.grids:
-        records = _at(tree, rule.at)
+        records = at(tree, rule.at)
         if not isinstance(records, list):
             continue
         names = header(heads.get(rule.at, ()), records)
@@ -58,17 +59,17 @@ def closed(tree: Any, profile: Profile) -> Any:
         if rule.columns is None:
             rows = [names, *rows]
         elif names != heads.get(rule.at):
-            held = _at(tree, rule.columns)
+            held = at(tree, rule.columns)
             there = list(held) if isinstance(held, list) else []
             new = [{rule.name: n} if rule.name else n for n in names[len(there) :]]
-            tree = _with(tree, rule.columns, [*there, *new])
-        tree = _with(tree, rule.at, rows)
+            tree = put(tree, rule.columns, [*there, *new])
+        tree = put(tree, rule.at, rows)
     return tree
 
 
 def _names(tree: Any, rule: GridRule, rows: Sequence[Any], file: str) -> list[str]:
     place = rule.columns or f"{rule.at}/0"
-    found = _at(tree, rule.columns) if rule.columns else (rows[0] if rows else [])
+    found = at(tree, rule.columns) if rule.columns else (rows[0] if rows else [])
     if rule.name and isinstance(found, list):
         found = [one.get(rule.name) if isinstance(one, dict) else None for one in found]
     if not isinstance(found, list) or not all(isinstance(name, str) and name for name in found):
@@ -85,21 +86,3 @@ def _record(row: Any, names: Sequence[str], file: str, place: str) -> dict[str, 
         message = f"found {len(row)} values for {len(names)} columns"
         raise FormatError(message, file=file, place=place)
     return {n: cell for n, cell in zip(names, row, strict=False) if cell is not None}
-
-
-def _at(tree: Any, path: str | None) -> Any:
-    node = tree
-    for name in (path or "").split("/"):
-        if not isinstance(node, dict):
-            return None
-        node = node.get(name)
-    return node
-
-
-def _with(tree: Any, path: str, value: Any) -> Any:
-    """A copy of a tree with another value at a path; what is beside the path is shared."""
-    name, _, rest = path.partition("/")
-    if not rest:
-        return {**tree, name: value}
-    inner = tree.get(name)
-    return {**tree, name: _with(inner if isinstance(inner, dict) else {}, rest, value)}

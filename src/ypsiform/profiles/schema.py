@@ -485,7 +485,8 @@ class Profile(Struct, forbid_unknown_fields=True):
     `also`: further containers that the same document may be in. `others`: other names that keys at
     the top of the document may have. `folder`: the document may be spread over a folder. `page`:
     files are pages. `grids`: tables inside the document, as rows that are lists. `mixed`: records
-    of several names side by side.
+    of several names side by side. `gathered`: by the name of a menu the path of its list, where the
+    lists of menus stand in several places.
     `settings`: what can be chosen for the file that is written.
     `namespaces`: the prefix by which this profile writes each namespace of XML. `files`: for a
     folder or a zip, the files in it by the first name of their paths. `requires`: what must be
@@ -510,6 +511,7 @@ class Profile(Struct, forbid_unknown_fields=True):
     page: PageViewRule | None = None
     grids: list[GridRule] = []
     mixed: list[MixedRule] = []
+    gathered: dict[str, str] = {}
     settings: dict[str, SettingRule] = {}
     namespaces: dict[str, str] = {}
     files: dict[str, FileRule] = {}

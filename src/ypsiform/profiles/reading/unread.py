@@ -32,6 +32,7 @@ def unread_sections(reading: Reading, extras: list[Extra]) -> None:
     if reading.profile.grids:
         paths.append((HEADS,))
         paths += [tuple(grid.columns.split("/")) for grid in reading.profile.grids if grid.columns]
+    paths += [tuple(path.split("/")) for path in reading.profile.gathered.values()]
     if reading.profile.items.pages:
         rule = reading.profile.items.pages
         paths.append((rule.bars,))
