@@ -122,7 +122,7 @@ class Make:
         rng = self.rng
         keys = rng.sample(["main", "footer", "utility", "legal", "mobile", "partners"], 6)
         many = rng.choice([1, 2, 2, 3, 4, 6])
-        total = rng.choice([14, 20, 30, 45, 80]) if rng.random() < 0.95 else 400
+        total = rng.choice([14, 20, 30, 45, 80]) if rng.random() < 0.95 else rng.choice([400, 2000])
         deepest = rng.choice([1, 2, 2, 3, 3, 4, 7])
         start, step = rng.randint(1, 900), rng.choice([1, 1, 3, 7])
         used: set[str] = set()

@@ -109,6 +109,27 @@ for container in ("json", "yaml", "xml", "sqlite", "sql", "xlsx"):
         return packed(make, container, records, more)
 
 
+for container in ("json", "sqlite", "sql"):
+
+    @SEEN.add(container, "titles", pages=False)
+    def labels_of_pages(make: Make, container: str = container) -> tuple[bytes, str]:
+        for node in make.nodes:
+            node.page = 2000 + 3 * node.id if node.address.startswith("/") else 0
+        make.has_pages = True
+        records, _ = flat(make, "parent", order="number", menus="column")
+        titles = {node.page: node.label for node in make.nodes if node.page}
+        for record in records:
+            if record[make["page"]]:
+                record[make["label"]] = None
+        pages = [
+            {make["id"]: node.page, make["title"]: titles[node.page], make["slug"]: node.address}
+            for node in make.nodes
+            if node.page
+        ]
+        pages += [{make["id"]: 7, make["title"]: "A draft", make["slug"]: "/drafts/7"}]
+        return packed(make, container, records, {"pages": pages})
+
+
 for container in ("csv", "lines", "grid"):
 
     @SEEN.add(container, "parent", pages=False)

@@ -15,7 +15,7 @@ from typing import Any
 from ..profiles.each import PATH
 from .fields import Found, is_address, is_whole, texts_of
 from .tables import Table, Words
-from .words import says
+from .words import MARKS, says
 
 _MARKUP = re.compile(r"</?[a-z][^>]*>", re.IGNORECASE)
 _DATE = re.compile(r"\d{4}-\d\d-\d\d([T ]\d\d:\d\d.*)?$|\d{1,2}[./]\d{1,2}[./]\d{2,4}$")
@@ -93,7 +93,7 @@ def _wordy(text: str) -> float:
     """How much one value looks like what people read."""
     if not any(c.isalpha() for c in text) or is_address(text) or _MARKUP.search(text):
         return 0.0
-    if _DATE.match(text) or _HASH.match(text) or text in ("true", "false"):
+    if _DATE.match(text) or _HASH.match(text) or text in MARKS:
         return 0.0
     return 0.3 if _SLUG.match(text) else 1.0
 

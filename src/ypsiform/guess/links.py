@@ -93,6 +93,8 @@ def _references(items: Items, others: list[Table], taken: set[str]) -> list[Refe
                 hits = values & ids
                 if label_of(columns(table)) is None or not hits:
                     continue
+                if len(hits) < 2 < len(values):
+                    continue
                 # Values of another kind may stand in the same field; small numbers meet by chance.
                 chance = all(value.isdigit() and len(value) < 2 for value in hits)
                 if chance and 4 * len(hits) < len(values):
@@ -215,7 +217,17 @@ def _without(items: Items, references: list[Reference]) -> list[Kind]:
     ]
     at = items.address
     if at is not None:
-        made.append(Kind(None, "address", None, at.field, at.score, at.why))
+        score, why = at.score, at.why
+        rest = [
+            row
+            for row in items.table.rows
+            if not any(said(row.get(reference.field)) for reference in references)
+        ]
+        led = sum(bool(said(row.get(at.field))) for row in rest)
+        if references and 2 * led >= len(rest) > 0:
+            score = max(score, 0.8)
+            why = f"{led} of {len(rest)} that name no content have an address"
+        made.append(Kind(None, "address", None, at.field, score, why))
     else:
         # Beside items that refer to pages there are a few that lead nowhere.
         score = 0.8 if references else 0.6

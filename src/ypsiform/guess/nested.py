@@ -9,7 +9,7 @@ from ..containers import children_of
 from .columns import addresses_of, columns, label_of
 from .readings import Items, Tie, menu_key
 from .tables import Table, is_element, named_lists
-from .weigh import LONELY, TERMS, flat_readings, leading
+from .weigh import LONELY, TERMS, flat_readings, leading, named_by
 from .words import says
 
 
@@ -133,9 +133,10 @@ def _nested(
 ) -> Items | None:
     """A reading of records that stand in each other, weighed as flat ones are."""
     known = columns(whole)
-    words = label_of(known, [*tie.taken])
-    if words is None:
+    named = named_by(known, label_of(known, [*tie.taken]), others)
+    if named is None:
         return None
+    words, inherits = named
     where, agree, pairs = leading(known, [words.field, *tie.taken], parents, others)
     terms = dict.fromkeys(TERMS, 0.0)
     terms["labels"] = min(words.score, 1.0)
@@ -145,7 +146,8 @@ def _nested(
     terms["size"] = min(1.0, len(whole.rows) / 40)
     terms["names"] = says(str(tie.keys.get("inside", "")), "children") / 2
     weight = sum(TERMS[name] * value for name, value in terms.items())
-    return Items(whole, at, tie, words, where, weight=weight, terms=terms, parents=tuple(parents))
+    made = Items(whole, at, tie, words, where, weight=weight, terms=terms, parents=tuple(parents))
+    return made._replace(inherits=inherits)
 
 
 def _tie(inside: str, close: float, first: str, table: Table) -> Tie:

@@ -31,6 +31,7 @@ class Items(NamedTuple):
     `menu` the field in which flat records name their menu, `menu_key` that of a menu's key
     (`#name`: its name in a mapping). `weight` is its score, `terms` what that is made of, before
     each is multiplied by its weight, and `parents` the record above each, where that is known.
+    `inherits`: items without a label show the title of what they lead to.
     """
 
     table: Table
@@ -44,6 +45,7 @@ class Items(NamedTuple):
     weight: float = 0.0
     terms: Mapping[str, float] = {}
     parents: tuple[int, ...] = ()
+    inherits: bool = False
 
 
 def gives(items: Items) -> tuple[Any, ...]:

@@ -390,7 +390,10 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
         text.say(f"numbers = {value(whole)}")
     text.say()
     text.say("[items.fields]")
-    if items.label.field:
+    if items.inherits:
+        own = {"at": items.label.field or "label", "inherits": True}
+        text.guess(f"label = {value(own)}", items.label.why, items.label.score)
+    elif items.label.field:
         rule: Any = items.label.field
         if any(isinstance(held, Words) for held in table.column(items.label.field)):
             rule = {"at": items.label.field, "languages": True}

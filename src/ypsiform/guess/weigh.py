@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from itertools import chain, pairwise
 from typing import Any
 
@@ -42,30 +42,70 @@ LONELY = 3
 """Records, beyond which a list is looked at at all."""
 
 
-def paths_of(known: dict[str, Column], where: Found | None, others: Sequence[Table]) -> list[str]:
-    """For each record the address that it leads to: its own, or that of the record it names."""
-    count = len(next(iter(known.values())).texts) if known else 0
-    paths = list(known[where.field].texts) if where is not None else [""] * count
-    if all(paths):
-        return paths
+def joined(
+    known: dict[str, Column], others: Sequence[Table], wanted: Callable[[dict[str, Column]], str]
+) -> tuple[Column, dict[str, str]] | None:
+    """The field by which records name those of another list, and what these say, by their ids.
+
+    `wanted` gives the field of the other list that is asked for, empty where it has none.
+    """
     best: tuple[int, Column, dict[str, str]] | None = None
     for table in others:
         there = columns(table)
-        found = addresses_of(there)
-        if not found:
+        field = wanted(there)
+        if not field:
             continue
-        for ident in (field for field, column in there.items() if column.unique):
-            by = dict(zip(there[ident].texts, there[found[0].field].texts, strict=True))
+        for ident in (name for name, column in there.items() if column.unique):
+            by = dict(zip(there[ident].texts, there[field].texts, strict=True))
             for column in known.values():
                 hits = [text for text in column.filled if text in by]
                 if len(hits) > 2 and len(hits) >= 0.8 * len(column.filled):
                     many = len(set(hits))  # few values meet ids by chance
                     if best is None or many > best[0]:
                         best = many, column, by
-    if best is not None:
-        _, column, by = best
+    return None if best is None else best[1:]
+
+
+def paths_of(known: dict[str, Column], where: Found | None, others: Sequence[Table]) -> list[str]:
+    """For each record the address that it leads to: its own, or that of the record it names."""
+    count = len(next(iter(known.values())).texts) if known else 0
+    paths = list(known[where.field].texts) if where is not None else [""] * count
+    found = None if all(paths) else joined(known, others, _address)
+    if found is not None:
+        column, by = found
         paths = [p or by.get(t, "") for p, t in zip(paths, column.texts, strict=True)]
     return paths
+
+
+def _address(known: dict[str, Column]) -> str:
+    return next((found.field for found in addresses_of(known)), "")
+
+
+def _title(known: dict[str, Column]) -> str:
+    found = label_of(known)
+    return found.field if found is not None and found.score >= GOOD else ""
+
+
+GOOD = 0.75
+"""The score of a label from which on it is one, and no other word that a record says."""
+
+
+def named_by(
+    known: dict[str, Column], label: Found | None, others: Sequence[Table]
+) -> tuple[Found, bool] | None:
+    """The label of records, and whether those without one show the title of what they lead to."""
+    own = known[label.field] if label is not None else None
+    if label is not None and own is not None and min(own.full, own.wordy, 2 * own.different) > 0.6:
+        return label, False
+    found = joined(known, others, _title)
+    if found is None:
+        return None if label is None else (label, False)
+    column, _ = found
+    plain = own is not None and own.wordy > 0.9 and column.full < 1.0
+    if own is not None and plain and not all(map(str.__add__, own.texts, column.texts)):
+        return (label, False) if label is not None else None
+    why = f"items without one show the title of what they name in {column.field!r}"
+    return Found(own.field if own is not None and plain else "", GOOD, why), True
 
 
 _ENDING = re.compile(r"(?:/index)?\.(?:html?|php|aspx?|jsp)$")
@@ -253,8 +293,13 @@ def _reading(
         label = Found("", 0.9, "the labels are what ties the records")
     else:
         label = label_of(known, taken)
-    if label is None:
-        return None
+    inherits = False
+    if own is None and shape.ends is None:
+        named_ = named_by(known, label, others)
+        if named_ is None:
+            return None
+        label, inherits = named_
+    assert label is not None
     taken += [label.field] if label.field else []
     menu: Found | None = None
     menus: Table | None = None
@@ -302,7 +347,18 @@ def _reading(
     weight = sum(TERMS[name] * value for name, value in terms.items())
     tie = Tie(keys, 0.9, shape.why, frozenset(taken))
     return Items(
-        table, table.at, tie, label, where, menus, menu, ident, weight, terms, tuple(parents)
+        table,
+        table.at,
+        tie,
+        label,
+        where,
+        menus,
+        menu,
+        ident,
+        weight,
+        terms,
+        tuple(parents),
+        inherits,
     )
 
 

@@ -83,6 +83,8 @@ TARGETS: dict[str, str] = {
 
 YES = frozenset({"true", "True", "yes", "1", "ja", "oui", "si", "sim", "on", "y", "tak", "kylla"})
 NO = frozenset({"false", "False", "no", "0", "nein", "non", "nei", "nej", "off", "n", "nie", "ei"})
+MARKS = YES | NO | {"Y", "N", "J", "Yes", "No"}
+"""What says yes or no, and is no label."""
 NEW = frozenset({"_blank", "new", "blank", "neu", "nouveau", "nueva", "ny", "nytt", "nieuw"})
 
 
