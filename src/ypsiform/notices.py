@@ -26,6 +26,7 @@ from .model import (
     path_to,
     targets_of,
 )
+from .profiles.each import OF_FILES
 from .profiles.places import beside
 from .profiles.schema import Profile
 from .profiles.trees import spell
@@ -164,6 +165,8 @@ def unread(site: Site, rows: Rows, profile: Profile) -> list[Finding]:
     def about(
         scope: str, at: int, extra: Extra, origin: str, menu: Menu | None, row: int | None
     ) -> None:
+        if extra.path in OF_FILES:
+            return  # it says no more than where the record stands
         cover = Cover(0, scope, (at,), "")
         place = f"{site.file}: {origin}"
         met.append(Unread(cover, extra, place, menu.id if menu else None, row))

@@ -421,18 +421,21 @@ def _parents(known: dict[str, Column]) -> Iterator[Shape]:
             hits = sum(up in at for up in ups)
             if not hits or len(outside) > 1:
                 continue
-            parents = [at.get(up, -1) for up in ups]
+            # One value that is no id stands for the top, unless others are there without one.
+            lost = -2 if any(not up for up in ups) else -1
+            parents = [at.get(up, lost if up else -1) for up in ups]
             if -1 not in parents or ringed_of(parents):
                 continue
             keys: dict[str, Any] = {"structure": "parent", "id": ident, "under": field}
-            if outside:
+            if outside and lost == -1:
                 keys["top"] = next(iter(outside))
             why = f"{hits} values of {field!r} are ids of other records in {ident!r}"
             # Small numbers meet ids by chance.
             small = all(len(up) < 3 for up in ups if up)
             weight = 0.6 if small else 0.9
             named = [up for up in ups if up in at]
-            if len(set(named)) == len(named) and 2 * len(named) >= len(ups) > LEAST:
+            chain = len(set(named)) == len(named) and 4 * len(named) >= 3 * len(ups)
+            if chain and len(ups) > LEAST and says(field, "parent") < 0.9:
                 weight = 0.05  # each is named once, as one that comes before another is
             taken = [ident, field]
             follows = _follows(known, ident, parents, taken)

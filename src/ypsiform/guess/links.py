@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from ..profiles.each import PATH
 from ..profiles.mixed import KIND
 from .columns import addresses_of, columns, label_of
 from .fields import Found, few_words, is_address, share, unique
@@ -25,7 +26,8 @@ class Reference(NamedTuple):
 class Kind(NamedTuple):
     """A rule of kinds: the word that says it (None: always), and where its target stands.
 
-    `label`: the field of its label, where that is another one than that of all others.
+    `label`: the field of its label, where that is another one than that of all others. `given`: a
+    field that records of this kind have.
     """
 
     word: str | None
@@ -35,6 +37,7 @@ class Kind(NamedTuple):
     score: float = 1.0
     why: str = ""
     label: str | None = None
+    given: str | None = None
 
 
 class Links(NamedTuple):
@@ -227,7 +230,13 @@ def _without(items: Items, references: list[Reference]) -> list[Kind]:
         if references and 2 * led >= len(rest) > 0:
             score = max(score, 0.8)
             why = f"{led} of {len(rest)} that name no content have an address"
-        made.append(Kind(None, "address", None, at.field, score, why))
+        some = 2 * len(items.table.texts(at.field)) < len(items.table.rows)
+        if PATH in items.table.fields and at.field != PATH and some:
+            told = f"{led} of {len(rest)} say where they lead"
+            made.append(Kind(None, "address", None, at.field, 0.8, told, None, at.field))
+            made.append(Kind(None, "address", None, PATH, 0.8, "all others lead to themselves"))
+        else:
+            made.append(Kind(None, "address", None, at.field, score, why))
     else:
         # Beside items that refer to pages there are a few that lead nowhere.
         score = 0.8 if references else 0.6

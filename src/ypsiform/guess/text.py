@@ -416,7 +416,8 @@ _COUNTED = ("id", "under", "follows", "order", "number", "left", "right", "level
 
 def _whole(held: list[Any]) -> bool:
     """Whether a column holds whole numbers, and no texts of them."""
-    return all(type(v) is int for v in held if v is not None)
+    said_ = [v for v in held if v is not None]
+    return bool(said_) and all(type(v) is int for v in said_)
 
 
 def in_menus(items: Items) -> bool:
@@ -474,6 +475,8 @@ def _kinds(text: Text, leads: Links, items: Items) -> None:
             when = {decides.field: kind.word}
             score = min(score, decides.score)
             why = f"{decides.field!r} says {kind.word!r}; {why}"
+        elif kind.given is not None:
+            when = {kind.given: "*"}
         elif kind.id is not None:
             when = {kind.id: "{id}"}
         text.guess(f"when = {value(when)}", why, score)

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from itertools import chain, pairwise
 from typing import Any
 
@@ -88,6 +88,13 @@ def _title(known: dict[str, Column]) -> str:
 
 GOOD = 0.75
 """The score of a label from which on it is one, and no other word that a record says."""
+
+
+def _called_by(known: dict[str, Column], keys: Mapping[str, Any]) -> Found | None:
+    """The ids of records as their labels, where they are words that people read."""
+    ident = keys.get("id")
+    found = label_of({ident: known[ident]}) if ident in known else None
+    return found if found is not None and found.score >= GOOD else None
 
 
 def named_by(
@@ -293,6 +300,12 @@ def _reading(
         label = Found("", 0.9, "the labels are what ties the records")
     else:
         label = label_of(known, taken)
+        called = _called_by(known, keys)
+        if called is not None and (label is None or called.score > label.score + 0.15):
+            label = called
+            # What it is called by stands in its label; new items have an id of their own.
+            free = next(key for key in ("id", "ident", "number") if key not in known)
+            keys |= {"id": free, "named": True}
     inherits = False
     if own is None and shape.ends is None:
         named_ = named_by(known, label, others)

@@ -28,6 +28,8 @@ from .schema import FileRule, Profile
 FILE, PATH, STEM, ABOVE = "#file", "#path", "#stem", "#above"
 """The keys of a record that say which file it stands in."""
 
+OF_FILES = frozenset({FILE, PATH, STEM, ABOVE})
+
 LIST = "#list"
 
 
