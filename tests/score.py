@@ -158,10 +158,10 @@ def main() -> None:
     if said.calibrate:
         for half in said.half or HALVES:
             known = list(gaps(half, said.count))
-            wrong = sorted(one.gap for one in known if not one.right)
-            said_ = ", ".join(f"{gap:.2f}" for gap in wrong) or "none"
+            missed = sorted(one.gap for one in known if not one.right)
+            said_ = ", ".join(f"{gap:.2f}" for gap in missed) or "none"
             print(
-                f"{half}: of {len(known)} readings {len(wrong)} are wrong, with gaps of {said_}; "
+                f"{half}: of {len(known)} readings {len(missed)} are wrong, with gaps of {said_}; "
                 f"from {margin(known):.2f} on 99 % are right, and {MARGIN} is the margin"
             )
         return

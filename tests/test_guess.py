@@ -273,7 +273,7 @@ def test_what_was_guessed_is_written_back(name: str) -> None:
         ("a.xml", b"<a><b/></a>", "no list of records"),
         ("a.html", b"<!DOCTYPE html><html><body><nav></nav></body></html>", "--from html"),
         ("a.csv", b"a,b\n1,2\n", "no list of records"),
-        ("a.zip", b"PK\x03\x04", "several files"),
+        ("a.zip", b"PK\x03\x04", "this zip is damaged"),
         ("a.json", b'{"items": [{"title": "A", "url": "/a", "items": 5}]}', ""),
     ],
 )

@@ -79,6 +79,7 @@ TABLES = {
     "### `[folder]`": schema.FolderRule,
     "### `[page]`": schema.PageViewRule,
     "### `[[grids]]`": schema.GridRule,
+    "### `[[mixed]]`": schema.MixedRule,
     "### `[settings]`": schema.SettingRule,
     "### Fields": schema.FieldRule,
     "### `[[content]]`": schema.ContentRule,

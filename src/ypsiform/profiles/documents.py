@@ -286,6 +286,7 @@ def _bytes(form: str, tree: dict[str, Any], before: bytes) -> bytes:
 
 
 def changed(form: str, tree: dict[str, Any], text: str) -> bytes:
+    """A text of TOML or YAML that says what a tree says, its comments kept; else no bytes."""
     if form == "toml":
         import tomlkit
 

@@ -98,4 +98,12 @@ def _outward(name: str | None, node: Any, names: Mapping[str, str]) -> Pair:
         raise RefusedError(f"{own!r} is none of the names that records have: {', '.join(names)}")
     if name is not None:
         return own, node
-    return name, {own: node[VALUE] if set(node) == {VALUE} else node}
+    if VALUE not in node:
+        return name, {own: node}
+    more = next((key for key, held in node.items() if key != VALUE and held not in _EMPTY), None)
+    if more is not None:
+        raise RefusedError(f"a record {own!r} that is a plain value has no room for {more!r}")
+    return name, {own: node[VALUE]}
+
+
+_EMPTY: tuple[Any, ...] = (None, "", [], {})
