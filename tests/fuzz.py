@@ -33,9 +33,11 @@ from typing import Any, NamedTuple
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 from tests.odd_sites import odd_site
-from tests.test_containers import SAMPLES as UNKNOWN
+from tests.test_containers import SAMPLES as IN_CONTAINERS
+from tests.test_folders import SAMPLES as IN_FOLDERS
 from ypsiform import document, migrate
 from ypsiform.containers import container
+from ypsiform.containers import zip as zip_
 from ypsiform.decisions import DEPTHS, LANGUAGES
 from ypsiform.demo import DATA
 from ypsiform.draft import drafted
@@ -82,6 +84,10 @@ class Stop(Exception):
     """Something that must not happen."""
 
 
+UNKNOWN = [*((form, *said) for form, said in IN_CONTAINERS.items()), *IN_FOLDERS]
+"""Files of containers and structures that no platform has, with a profile for each."""
+
+
 @lru_cache(maxsize=1)
 def corpus() -> list[Seeded]:
     """Sound files of every platform, and those that were found."""
@@ -97,8 +103,8 @@ def corpus() -> list[Seeded]:
             except YpsiformError:
                 continue
             made.append(Seeded(f"{to.replace('/', '-')} of {source.name}", data, form))
-    for form, (data, _) in UNKNOWN.items():
-        made.append(Seeded(f"unknown.{form}", data, form))
+    for at, (form, data, _) in enumerate(UNKNOWN):
+        made.append(Seeded(f"unknown.{at}.{form}", data, form))
     for name, form in SAMPLES.items():
         made.append(Seeded(name, (Path(__file__).parent / "samples" / name).read_bytes(), form))
     return made
@@ -219,6 +225,11 @@ def of_structure(tree: Any, draw: random.Random) -> Any:
 
 def damaged(seeded: Seeded, draw: random.Random) -> bytes:
     """A file, damaged in its structure where it has one that can be written, or in its bytes."""
+    if seeded.form == "texts":
+        files = dict(zip_.unpack(seeded.data, ""))
+        name = draw.choice([*files])
+        files[name] = damaged(Seeded(name, files[name], "front"), draw)
+        return zip_.pack(files)
     if seeded.form and draw.random() < 0.85:
         module = container(seeded.form)
         try:
@@ -348,8 +359,7 @@ def new_profile(data: bytes, name: str, draw: random.Random) -> None:
 
 def unknown(data: bytes, name: str, draw: random.Random) -> None:
     """Damage a file of a container that no platform has, and read and write it by its profile."""
-    form = draw.choice([*UNKNOWN])
-    sound, text = UNKNOWN[form]
+    form, sound, text = draw.choice(UNKNOWN)
     made = parsed(text, "p.toml")
     there = damaged(Seeded(f"unknown.{form}", sound, form), draw)
     surveyed, _ = read(there, "unknown", made)

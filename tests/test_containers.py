@@ -294,6 +294,9 @@ def test_damaged_and_hostile_files(name: str, data: bytes, words: str) -> None:
         ("xlsx", {"a/b": []}, "no sheet can be called"),
         ("xlsx", {"A": [{"a": [1]}]}, "a single value"),
         ("xlsx", {"A": [{"a": "x" * 40_000}]}, "32,767 characters"),
+        ("xlsx", {"A": [{"a": "x"}, {"a": "\x01"}]}, r"cannot hold '\\x01'"),
+        ("xlsx", {"A": [{"a": 10**400}]}, "no number of so many digits"),
+        ("front", {"#body": 5}, "is a text"),
         ("markdown", {"menus": [{"items": [{"label": "a", "icon": "b"}]}]}, "no place for 'icon'"),
     ],
 )
@@ -350,6 +353,12 @@ def test_markdown_is_read_as_it_was_written(items: list[Any], title: str) -> Non
     title = title.strip()
     tree = {"menus": [{"title": title, "items": items} | ({} if title else {"level": 0})]}
     assert markdown.read(markdown.write(tree), "x") == tree
+
+
+def test_a_hint_in_markdown_without_an_address() -> None:
+    tree = {"menus": [{"title": "", "items": [{"label": "Isles", "hint": "All"}], "level": 0}]}
+    [item] = markdown.read(markdown.write(tree), "a.md")["menus"][0]["items"]
+    assert item == {"label": "Isles", "url": "", "hint": "All"}
 
 
 def test_addresses_in_markdown_are_not_touched() -> None:

@@ -164,12 +164,51 @@ footer:
 """
 
 
+ONE_TEXT = b"""---
+title: Home
+nav:
+  - text: Islands
+    to: /isles
+    more:
+      - text: Haldrun
+        to: /isles/hald
+---
+Welcome.
+"""
+IN_ONE_TEXT = APART
+for old, new in (
+    ('"yaml"', '"front"'),
+    ('gathered = { main = "nav", foot = "footer/links" }\n', ""),
+    ('at = "#menus"\nfields = { key = "#key" }', 'at = "."\none = "main"'),
+    ('"#items"', '"nav"'),
+):
+    IN_ONE_TEXT = IN_ONE_TEXT.replace(old, new)
+
+
 def outline(items: list[Item]) -> list[Any]:
     return [(item.label, outline(item.children)) for item in items]
 
 
 def packed(pages: dict[str, str]) -> bytes:
     return zip_.pack({name: text.encode() for name, text in pages.items()})
+
+
+SAMPLES: list[tuple[str, bytes, str]] = [
+    ("texts", packed(PAGES), TEXTS),
+    ("front", ONE_TEXT, IN_ONE_TEXT),
+    ("xml", IN_XML.encode(), MIXED.format(**XML_WORDS)),
+    ("json", IN_JSON.encode(), MIXED.format(**JSON_WORDS)),
+    ("yaml", IN_PLACES, APART),
+]
+"""Sound files with a profile for each, by what they can be damaged as."""
+
+
+def test_menus_in_the_front_matter_of_one_text() -> None:
+    profile = parsed(IN_ONE_TEXT, "f.toml")
+    site = read(ONE_TEXT, "a.md", profile)[0].site
+    assert outline(site.menus[0].items) == [("Islands", [("Haldrun", [])])]
+    data = convert(ONE_TEXT, "a.md", profile, from_=profile).data
+    assert data.startswith(b"---\ntitle: Home\n") and data.endswith(b"---\nWelcome.\n")
 
 
 def test_a_folder_of_texts_is_read_and_written_as_it_was(run: Run, tmp_path: Path) -> None:

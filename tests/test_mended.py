@@ -517,3 +517,12 @@ def test_a_plan_takes_a_menu_away_from_its_place_in_a_file_of_its_own_platform()
     done = convert(file, "s.json", "stallmere/broad", plan=read_plan(plan, "p.toml"))
     assert json.loads(done.data)["frame"]["header"] is None
     assert "place.left" in codes(done)
+
+
+def test_what_opened_a_list_opens_the_board_that_is_made_of_it() -> None:
+    rows = "menu,level,label,address,opens\nmain,1,Islands,/islands,hover\n"
+    rows += "main,2,Northern,,\nmain,3,Haldrun,/islands/haldrun,\n"
+    options = Options(depth="columns")
+    done = convert(rows.encode(), "a.csv", "tilewick/gable", from_="csv", options=options)
+    assert b"main,1,Islands,/islands,board,1,hover,same" in done.data
+    assert "opens" in [fact for found in codes(done)["depth.to-columns"] for fact in found.facts]

@@ -195,7 +195,7 @@ def _line(item: dict[str, Any]) -> str:
     if odd is not None:
         raise RefusedError(f"an item of a list in Markdown has no place for {odd!r}")
     label, note = _text(str(item.get("label") or "")), _text(str(item.get("note") or ""))
-    if "url" not in item and not note and label:
+    if "url" not in item and not note and not item.get("hint") and label:
         return label
     hint = f' "{_quoted(str(item["hint"]))}"' if item.get("hint") else ""
     made = f"[{label}]({_address(str(item.get('url') or ''))}{hint})"

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
+
 from .. import refs
-from ..model import NOWHERE, Extra, Item, Menu, Panel, Piece, Target, targets_of
+from ..model import NOWHERE, PLAIN, Extra, Item, Menu, Panel, Piece, Target, targets_of
 from . import panel_facts, panels, traits
 from .labels import cut
 from .parts import Parts
@@ -85,6 +87,7 @@ class Builder:
                 for column in item.panel.columns if not self.keeps_pane_ids else ():
                     column.id = ""
                 self._name_made(item.panel)
+                self._opened(row, item, thing)
                 if len(targets_of(thing)) > 1:
                     self.panes.lead_all(row, item, self.held.adapted.get(row))
 
@@ -93,6 +96,16 @@ class Builder:
                 panel_facts.tell_order(self.work, row, made[row])
         for above, top in self.tops.made.items():
             self.tops.tell_moved(top, apart.get(above, []))
+
+    def _opened(self, row: int, item: Item, thing: Item | Piece) -> None:
+        """Where an item says how its panel opens, what it said of a list below it has no place."""
+        how = item.traits.opens
+        if how is None or not panels.capacity_of(self.work).spread:
+            return
+        if isinstance(thing, Item) and thing.panel is not None:  # else the new panel opens so
+            self.work.loss("trait.opens", "dropped", item_facts(row, "opens"), row=row, before=how)
+        traits = replace(item.traits, opens=None)
+        item.traits = PLAIN if traits == PLAIN else traits
 
     def _put_links(self, row: int, slots: panels.Slots) -> Item:
         """Put the links that a block goes on as where each of them stands in the panel."""

@@ -46,7 +46,9 @@ def openable(
             continue
         if not _is_top(work, row) or any(_unlike(work, child) for child in item.children):
             continue
-        panel = Panel(_columns(item, stays))
+        # How a board opens is said by its item, as it was before it had one.
+        spread = panels.capacity_of(work).spread
+        panel = Panel(_columns(item, stays), opens=item.traits.opens if spread else None)
         made = panels.adapted(
             work, fate, panel, lambda _: [], lambda inner: inner.number not in stays
         )
@@ -136,6 +138,9 @@ def report(work: Work, opened: Opened, deep: Collection[int], level: int) -> Non
     adapted, rows = opened.adapted, work.rows
     inside = set(opened.inside)
     covers = [Cover(0, "item", (opened.row,), f"{NEW}panel")]
+    top = rows.things[opened.row]
+    if isinstance(top, Item) and top.traits.opens and panels.capacity_of(work).spread:
+        covers.append(Cover(0, "item", (opened.row,), "opens"))
     for column in adapted.panel.columns:
         for block in column.blocks:
             head = block.heading if isinstance(block, Links) else None
