@@ -30,18 +30,20 @@ class Files(MutableMapping[str, bytes]):
     """
 
     def __init__(self, data: bytes, file: str) -> None:
-        self._data, self._file = data, file
+        self._file = file
         self._held: dict[str, bytes | zipfile.ZipInfo] = {}
-        with _damage(file), zipfile.ZipFile(BytesIO(data)) as archive:
-            for name, entry in _entries(archive, file):
+        with _damage(file):
+            # It stays open as long as there is something to unpack: to open it reads all its names.
+            self._archive = zipfile.ZipFile(BytesIO(data))
+            for name, entry in _entries(self._archive, file):
                 self._held[name] = entry
 
     def __getitem__(self, name: str) -> bytes:
         held = self._held[name]
         if isinstance(held, bytes):
             return held
-        with _damage(f"{self._file}/{name}"), zipfile.ZipFile(BytesIO(self._data)) as archive:
-            return archive.read(held)
+        with _damage(f"{self._file}/{name}"):
+            return self._archive.read(held)
 
     def held(self, name: str) -> bytes | zipfile.ZipInfo:
         """A file as it is held: unpacked, or as an entry of the zip."""
