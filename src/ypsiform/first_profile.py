@@ -9,9 +9,8 @@ from .fit import Options
 from .guess import draft
 from .guess.text import MARK
 from .migrate import convert
-from .notices import unread
 from .profiles.load import parsed
-from .reading import Surveyed, read
+from .reading import Surveyed, all_findings, read
 
 LARGE = 1 << 23
 """Bytes of a sample, beyond which it is not written back to prove its first profile."""
@@ -21,10 +20,7 @@ ONLY_READ = "what is written by this first profile is not what it reads"
 
 
 class First(NamedTuple):
-    """A first profile as text, how many guesses in it are marked, and what it reads of its sample.
-
-    `surveyed` has no findings but those of the reader.
-    """
+    """A first profile as text, how many guesses in it are marked, and what it reads."""
 
     text: str
     uncertain: int
@@ -47,8 +43,8 @@ def first_profile(data: bytes, file: str, pick: int = 1) -> First:
     profile = parsed(made.text, "first profile")
     surveyed, _ = read(data, file, profile)
     first = First(made.text, made.uncertain, surveyed)
-    left = [f for f in unread(surveyed.site, surveyed.rows, profile) if f.code == "read.links"]
-    if left:
+    surveyed.findings = all_findings(surveyed)
+    if any(finding.code == "read.links" for finding in surveyed.findings):
         first = first.marked("it leaves links unread; items may be missing", "[items]")
     if len(data) > LARGE:
         why = "# That what is read is also written back was not tried, for the sample is large:\n"

@@ -93,7 +93,6 @@ def new(sample: str, output: str | None, most: int | None, pick: int, force: boo
     from ..column_words import column_words
     from ..first_profile import first_profile
     from ..guess.text import hinted
-    from ..reading import all_findings
     from ..report.terminal import survey_lines
 
     if most is not None:
@@ -106,7 +105,6 @@ def new(sample: str, output: str | None, most: int | None, pick: int, force: boo
     data = read_bytes(sample)
     made = first_profile(data, sample, pick)
     surveyed = made.surveyed
-    surveyed.findings = all_findings(surveyed)
     text = made.text + hinted(column_words(surveyed.site, surveyed.rows))
     write_all({output: text.encode()})
     if output == STANDARD:
