@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import click
 
 from ..files import STANDARD, check_apart, check_output, read_bytes, write_all
-from .common import force_option, put, say, show, style, width
+from .common import force_option, progress, put, say, show, style, width
 
 if TYPE_CHECKING:
     from ..reading import Surveyed
@@ -103,7 +103,9 @@ def new(sample: str, output: str | None, most: int | None, pick: int, force: boo
     check_output(output, force)
     check_apart((output,), (sample,))
     data = read_bytes(sample)
-    made = first_profile(data, sample, pick)
+    with progress(len(data)) as tell:
+        tell("looking for menus")
+        made = first_profile(data, sample, pick)
     surveyed = made.surveyed
     text = made.text + hinted(column_words(surveyed.site, surveyed.rows))
     write_all({output: text.encode()})
