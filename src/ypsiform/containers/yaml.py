@@ -28,6 +28,7 @@ from ruamel.yaml.events import (
 
 from ..errors import FormatError
 from . import DEEPEST, LONG_NUMBER, LONGEST_NUMBER, Repeated, decode
+from .block import Odd, block, from_block
 from .json import SHAPE as SHAPE
 
 UNWRITABLE: re.Pattern[str] | None = re.compile(
@@ -86,6 +87,13 @@ def _said(value: Any) -> str:
 def read(data: bytes, file: str) -> Any:
     """Bytes to a tree. Aliases, unknown tags and a second document are errors."""
     text = decode(data, file, declared=False)
+    with suppress(Odd, ValueError):
+        return from_block(text.replace("\r\n", "\n"), plain, DEEPEST)
+    return from_library(text, file)
+
+
+def from_library(text: str, file: str) -> Any:
+    """The tree of a text by the events of ruamel.yaml. Raises `FormatError` as `read` does."""
     _check_lines(text, file)
     reader = YAML(typ="safe", pure=True)
     stack: list[_Open] = [_Open([])]
@@ -172,23 +180,34 @@ def _scalar(event: ScalarEvent, file: str, line: int) -> Any:
             raise FormatError(message, file=file, place=f"line {line}") from None
     if event.style is not None:  # quoted, or a block of text
         return text
+    try:
+        return plain(text)
+    except ValueError as error:
+        raise FormatError(str(error), file=file, place=f"line {line}") from None
+
+
+def plain(text: str) -> Any:
+    """What a scalar without quotes is. Raises `ValueError` for a number that cannot be held."""
     if text in _WORDS:
         return _WORDS[text]
+    if text[0] not in _NUMERIC:
+        return text
     if _DAY.fullmatch(text):
         with suppress(ValueError):
             return date.fromisoformat(text)
-    try:
-        if _INTEGER.fullmatch(text):
-            return _whole(text, 10)
-        if _HEX.fullmatch(text):
-            return _whole(text, 16)
-        if _OCTAL.fullmatch(text):
-            return _whole(text, 8)
-        if _REAL.fullmatch(text) or _NOT_FINITE.fullmatch(text):
-            return _real(text)
-    except ValueError as error:
-        raise FormatError(str(error), file=file, place=f"line {line}") from None
+    if _INTEGER.fullmatch(text):
+        return _whole(text, 10)
+    if _HEX.fullmatch(text):
+        return _whole(text, 16)
+    if _OCTAL.fullmatch(text):
+        return _whole(text, 8)
+    if _REAL.fullmatch(text) or _NOT_FINITE.fullmatch(text):
+        return _real(text)
     return text
+
+
+_NUMERIC = frozenset("0123456789+-.")
+"""What a number or a day can start with."""
 
 
 def _whole(text: str, base: int) -> int:
@@ -240,6 +259,22 @@ def _quoted(representer: Any, text: str) -> Any:
 
 def write(tree: Any) -> bytes:
     """A tree to UTF-8 bytes, two blanks for each level."""
+    with suppress(Odd):
+        return block(tree, by_library).encode("utf-8")
+    return by_library(tree).encode("utf-8")
+
+
+def by_library(tree: Any) -> str:
+    """A tree as ruamel.yaml writes it. Raises `ValueError` for what it refuses."""
+    out = StringIO()
+    try:
+        _writer().dump(tree, out)
+    except YAMLError as error:
+        raise ValueError(str(error)) from None
+    return out.getvalue()
+
+
+def _writer() -> YAML:
     writer = YAML(typ="rt", pure=True)
     writer.default_flow_style = False
     writer.allow_unicode = True
@@ -248,9 +283,4 @@ def write(tree: Any) -> bytes:
     writer.representer.add_representer(Repeated, _represented)
     writer.representer.add_representer(str, _quoted)
     writer.representer.ignore_aliases = lambda _: True  # what stands twice is written twice
-    out = StringIO()
-    try:
-        writer.dump(tree, out)
-    except YAMLError as error:
-        raise ValueError(str(error)) from None
-    return out.getvalue().encode("utf-8")
+    return writer
