@@ -13,6 +13,7 @@ from itertools import pairwise
 from typing import Any
 
 from ..profiles.each import PATH
+from ..profiles.mixed import KIND
 from .fields import Found, is_address, is_whole, texts_of
 from .tables import Table, Words
 from .words import MARKS, says
@@ -99,10 +100,11 @@ def _wordy(text: str) -> float:
 
 
 def columns(table: Table) -> dict[str, Column]:
-    """The columns of a table, by field."""
+    """The columns of a table, by field; the name of a record among others is none."""
     known: dict[str, Column] | None = table.known
-    if known is None or known.keys() != set(table.fields):
-        known = table.known = {field: Column(table, field) for field in table.fields}
+    fields = [field for field in table.fields if field != KIND]
+    if known is None or known.keys() != set(fields):
+        known = table.known = {field: Column(table, field) for field in fields}
     return known
 
 

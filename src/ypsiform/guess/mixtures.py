@@ -55,7 +55,7 @@ def _of_elements(tree: Any, counts: Counter[str]) -> list[set[str]]:
                 nested.add(name)
             said = {key for key in child if key[:1] == "@"}
             said |= {key for key, _ in children_of(child) if key != "#text"}
-            if said:  # else it is a text that its parent says
+            if _says(child):  # else it is a text that its parent says, or stands around records
                 keys.setdefault(name, set()).update(said)
                 names.append(name)
         counts.update(names)
@@ -73,6 +73,12 @@ def _of_elements(tree: Any, counts: Counter[str]) -> list[set[str]]:
         for pair, times in together.items()
         if (times > 1) + bool(nested & {*pair}) + _alike(keys[pair[0]], keys[pair[1]]) > 1
     )
+
+
+def _says(node: Any) -> bool:
+    """Whether an element says something itself: by an attribute, or by a text in it."""
+    inner = (child for name, child in children_of(node) if name != "#text")
+    return any(key[:1] == "@" for key in node) or any(not children_of(one) for one in inner)
 
 
 def _alike(one: set[str], other: set[str]) -> bool:
