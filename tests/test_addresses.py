@@ -217,3 +217,25 @@ def test_last_segments() -> None:
 
 def test_an_address_with_brackets_that_hold_no_computer_stays() -> None:
     assert root_relative("https://[x/a", Hosts(["https://a.example/"])) == "https://[x/a"
+
+
+PARTS = st.lists(st.sampled_from(["a", "B-1", "_x", "~y", "", "old", "shop"]), max_size=4)
+
+
+@given(
+    st.sampled_from(["http", "https"]),
+    st.sampled_from(
+        ["old.example", "www.old.example", "shop.example", "a", "x-y.example", "-", "1.2"]
+    ),
+    PARTS,
+    st.lists(
+        st.sampled_from(["https://old.example/", "https://shop.example/shop/", "http://a/old"]),
+        max_size=3,
+    ),
+)
+def test_plain_addresses_are_read_as_all_others_are(
+    scheme: str, host: str, parts: list[str], own: list[str]
+) -> None:
+    hosts = Hosts(own)
+    for address in (f"{scheme}://{host}/{'/'.join(parts)}", f"{scheme}://{host}"):
+        assert hosts.read(address) == hosts._read_any(address)

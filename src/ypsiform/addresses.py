@@ -15,6 +15,9 @@ from urllib.parse import parse_qsl, quote, unquote, urljoin, urlsplit
 
 _SCHEME = re.compile(r"([A-Za-z][A-Za-z0-9+.\-]*):")
 _SIMPLE = re.compile(r"/[A-Za-z0-9_~/-]*")
+_PLAIN = re.compile(r"https?://([a-z0-9-]+(?:\.[a-z0-9-]+)*)(/[A-Za-z0-9_~/-]*)?")
+"""An address of which nothing has to be undone: no port, no escape, no point, no query."""
+
 _BLANK = re.compile(r"[\x00-\x20\x7f]+")
 _INDEX = re.compile(r"/(?:index|default)\.(?:html?|php|aspx?|xhtml)$", re.IGNORECASE)
 _FILE = re.compile(r"\.([A-Za-z][A-Za-z0-9]{0,7}|7z|3gp|mp[34])$")
@@ -69,6 +72,24 @@ class Hosts:
         if not self.folder and _SIMPLE.fullmatch(address) and "//" not in address:
             path = address.rstrip("/")
             return Address("page", path) if path else Address("home", "/")
+        plain = _PLAIN.fullmatch(address)
+        if plain is not None and "//" not in (plain[2] or ""):
+            return self._read_plain(plain[1].removeprefix("www."), plain[2] or "/")
+        return self._read_any(address)
+
+    def _read_plain(self, host: str, path: str) -> Address:
+        """As `_read_any`, of a host and a path that are in their normal form but for a slash."""
+        folder = self.folders.get(host)
+        if folder is None:
+            return Address("external")
+        path = path.rstrip("/") or "/"
+        if folder:
+            if path != folder and not path.startswith(folder + "/"):
+                return Address("external")
+            path = path[len(folder) :] or "/"
+        return Address("home", "/") if path == "/" else Address("page", path)
+
+    def _read_any(self, address: str) -> Address:
         text = address.strip()
         if text in ("", "#") or not _BLANK.sub("", text):
             return Address("none")
