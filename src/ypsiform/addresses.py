@@ -66,9 +66,6 @@ class Hosts:
         return found
 
     def _read(self, address: str) -> Address:
-        # The order is that of browsers: blanks go first, then entities and escapes, then the
-        # scheme; whoever looks for a script before that can be fooled by one that is written
-        # otherwise.
         if not self.folder and _SIMPLE.fullmatch(address) and "//" not in address:
             path = address.rstrip("/")
             return Address("page", path) if path else Address("home", "/")
@@ -90,6 +87,9 @@ class Hosts:
         return Address("home", "/") if path == "/" else Address("page", path)
 
     def _read_any(self, address: str) -> Address:
+        # The order is that of browsers: blanks go first, then entities and escapes, then the
+        # scheme; whoever looks for a script before that can be fooled by one that is written
+        # otherwise.
         text = address.strip()
         if text in ("", "#") or not _BLANK.sub("", text):
             return Address("none")
