@@ -26,10 +26,9 @@ from .model import (
     path_to,
     targets_of,
 )
-from .profiles.each import OF_FILES
 from .profiles.places import beside
 from .profiles.schema import Profile
-from .profiles.trees import spell
+from .profiles.trees import OF_FILES, spell
 from .reach import content_paths, reached_paths
 from .unread import Unread, fields_of
 from .visibility import Seen

@@ -12,8 +12,8 @@ from functools import cached_property
 from itertools import pairwise
 from typing import Any
 
-from ..profiles.each import PATH
 from ..profiles.mixed import KIND
+from ..profiles.trees import PATH
 from .fields import Found, is_address, is_whole, texts_of
 from .tables import Table, Words
 from .words import MARKS, says

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from ..profiles.each import PATH
 from ..profiles.mixed import KIND
+from ..profiles.trees import PATH
 from .columns import addresses_of, columns, label_of
 from .fields import Found, few_words, is_address, share, unique
 from .readings import Items

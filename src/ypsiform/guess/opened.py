@@ -10,11 +10,12 @@ from typing import Any, NamedTuple
 from ..containers import FORMATS, container, sniff
 from ..containers.front import BODY, parts_of
 from ..errors import FormatError, RefusedError, YpsiformError
-from ..profiles.each import ABOVE, PATH, STEM, above_each, path_of, stem_of
+from ..profiles.each import above_each, path_of, stem_of
 from ..profiles.files import LIST
 from ..profiles.grids import with_grids
 from ..profiles.mixed import with_mixed
 from ..profiles.schema import FileRule, GridRule, MixedRule
+from ..profiles.trees import ABOVE, PATH, STEM
 from .mixtures import mixed_in
 from .tables import grids_in
 

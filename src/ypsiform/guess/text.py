@@ -12,10 +12,11 @@ from msgspec.structs import asdict
 from ..column_words import ColumnWords
 from ..containers import FORMATS
 from ..containers.front import BODY
-from ..profiles.each import ABOVE, is_pattern
+from ..profiles.each import is_pattern
 from ..profiles.faults import PLACED
 from ..profiles.gathered import MENUS
 from ..profiles.mixed import KIND
+from ..profiles.trees import ABOVE
 from .columns import columns, label_of
 from .fields import few_words, is_address, texts_of
 from .flags import hidden_in

@@ -19,16 +19,11 @@ from typing import Any, NamedTuple
 from msgspec import json
 
 from ..containers import FORMATS, container
-from ..containers.front import BODY, parts_of
 from ..errors import AbsentError, FormatError, RefusedError
 from .documents import changed
 from .records import plain
 from .schema import FileRule, Profile
-
-FILE, PATH, STEM, ABOVE = "#file", "#path", "#stem", "#above"
-"""The keys of a record that say which file it stands in."""
-
-OF_FILES = frozenset({FILE, PATH, STEM, ABOVE})
+from .trees import ABOVE, FILE, PATH, STEM
 
 LIST = "#list"
 
@@ -211,6 +206,8 @@ def _bytes(tree: Any, rule: FileRule, before: Held | None) -> bytes:
 
 def _changed(tree: Any, before: bytes) -> bytes:
     """An earlier text with front matter, changed where it says something else."""
+    from ..containers.front import BODY, parts_of  # with all of YAML
+
     parts = parts_of(before.decode("utf-8-sig"))
     assert parts is not None
     head = {key: value for key, value in tree.items() if key != BODY}

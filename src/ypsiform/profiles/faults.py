@@ -14,7 +14,6 @@ from ..encodings.blocks import HELD, LEADS
 from ..errors import ProfileError
 from ..model import ALL_DEVICES, CONTENT_KINDS, TARGET_KINDS, TRAIT_NAMES
 from .codecs import CODECS, chain
-from .each import ABOVE
 from .lines import Steps
 from .mistakes import Fault, lacking_of, near
 from .records import Composed, plain
@@ -36,6 +35,7 @@ from .schema import (
 )
 from .structures import ColumnsTie, IndentedTie, IntervalsTie, StepsTie, TieRule
 from .ties import is_indent
+from .trees import ABOVE
 
 CONTENT_FIELDS = ("id", "key", "kind", "title", "path", "state", "audience")
 LOCATION_FIELDS = ("name", "caption", "menu")

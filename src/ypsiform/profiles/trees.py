@@ -8,6 +8,12 @@ DEEPEST = 200
 """Values nested deeper than this are told whole."""
 
 
+FILE, PATH, STEM, ABOVE = "#file", "#path", "#stem", "#above"
+"""The keys of a record that say which file it stands in."""
+
+OF_FILES = frozenset({FILE, PATH, STEM, ABOVE})
+
+
 def spell(place: str) -> str:
     """A place in a tree as a person reads it: `trees[0].entries[2]`."""
     out = ""
