@@ -5,8 +5,10 @@
 
 from __future__ import annotations
 
+import gc
 import os
 from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -29,6 +31,18 @@ from .report.terminal import migration_lines, survey_lines
 
 Name = str | os.PathLike[str]
 """The name of a file."""
+
+
+@contextmanager
+def _uncollected() -> Iterator[None]:
+    """Put off collecting rings of references: the work makes many values, and few rings."""
+    before = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if before:
+            gc.enable()
 
 
 class Step(NamedTuple):
@@ -197,8 +211,9 @@ def read(export: Name, *, platform: str | None = None, nav: str | None = None) -
     """
     name = os.fspath(export)
     data = read_bytes(name)
-    surveyed, _ = read_site(data, name, platform, nav=nav)
-    surveyed.findings = all_findings(surveyed)
+    with _uncollected():
+        surveyed, _ = read_site(data, name, platform, nav=nav)
+        surveyed.findings = all_findings(surveyed)
     return Export(surveyed, data)
 
 
@@ -250,7 +265,8 @@ def convert(
     job = request.job(data, name, None, decided)
     file = os.fspath(plan) if plan is not None else None
     hashes = {**request.hashes(job, file), "output": None}
-    return Conversion(run(job), hashes)
+    with _uncollected():
+        return Conversion(run(job), hashes)
 
 
 def platforms() -> dict[str, Profile]:

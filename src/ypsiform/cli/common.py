@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import os
 import shutil
 import sys
@@ -111,26 +110,19 @@ def _silent(_: str) -> None:
 
 @contextmanager
 def progress(size: int) -> Iterator[Callable[[str], None]]:
-    """A function to tell the stage of the work; shown for large files, on a terminal only.
+    """A function to tell the stage of the work; shown for large files, on a terminal only."""
+    if size < LARGE or sys.stderr is None or not sys.stderr.isatty():
+        yield _silent
+        return
+    from rich.console import Console
+    from rich.progress import Progress as Bar
+    from rich.progress import SpinnerColumn, TextColumn, TimeElapsedColumn
 
-    The work makes many values and few rings of references, so collecting rings is put off.
-    """
-    gc.disable()
-    try:
-        if size < LARGE or sys.stderr is None or not sys.stderr.isatty():
-            yield _silent
-            return
-        from rich.console import Console
-        from rich.progress import Progress as Bar
-        from rich.progress import SpinnerColumn, TextColumn, TimeElapsedColumn
+    columns = (SpinnerColumn("line"), TextColumn("{task.description}"), TimeElapsedColumn())
+    with Bar(*columns, console=Console(stderr=True), transient=True) as bar:
+        task = bar.add_task("reading", total=None)
 
-        columns = (SpinnerColumn("line"), TextColumn("{task.description}"), TimeElapsedColumn())
-        with Bar(*columns, console=Console(stderr=True), transient=True) as bar:
-            task = bar.add_task("reading", total=None)
+        def tell(stage: str) -> None:
+            bar.update(task, description=stage)
 
-            def tell(stage: str) -> None:
-                bar.update(task, description=stage)
-
-            yield tell
-    finally:
-        gc.enable()
+        yield tell

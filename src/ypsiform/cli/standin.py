@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import secrets
 import signal
@@ -78,5 +79,6 @@ def command(platform: str, state: str | None, port: int) -> None:
         ]
     )
     sys.stdout.flush()
+    gc.enable()  # this goes on for long
     server.serve_forever()
     server.server_close()
