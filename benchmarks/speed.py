@@ -1,0 +1,139 @@
+"""What conversions cost against scripts that check nothing, by destination and by size.
+
+    python benchmarks/speed.py              # the table and the picture of docs/speed.md
+
+Medians of interleaved runs of whole processes: processor time, start-up taken off (that of ours is
+a conversion of six links, that of a script the same), and memory at the peak.
+"""
+
+from __future__ import annotations
+
+import argparse
+import math
+import os
+import platform
+import statistics
+import subprocess
+import sys
+import tempfile
+from datetime import date
+from pathlib import Path
+
+import sites
+from scripts import SCRIPTS
+
+HERE = Path(__file__).parent
+DOCS = HERE.parent / "docs"
+SIZES = (10_000, 100_000, 1_000_000)
+
+
+def cost(*command: str) -> tuple[float, float]:
+    """Seconds of processor time, and MB of memory at the peak, of one process."""
+    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    _, status, usage = os.wait4(process.pid, 0)
+    if status:
+        raise SystemExit(f"failed: {' '.join(command)}")
+    return usage.ru_utime + usage.ru_stime, usage.ru_maxrss / 1024
+
+
+def pair(to: str, source: str, place: Path, runs: int) -> tuple[list[float], list[float]]:
+    """The medians of seconds and MB, of ours and of the script."""
+    out, report, other = (str(place / name) for name in ("out", "out.json", "other"))
+    ours = [sys.executable, "-m", "ypsiform", "convert", source, "--to", to, "-o", out, "--force"]
+    theirs = [sys.executable, str(HERE / "scripts.py"), to, source, other]
+    found: tuple[list[tuple[float, float]], ...] = ([], [])
+    for _ in range(runs):
+        found[0].append(cost(*ours, "--report", report))
+        found[1].append(cost(*theirs))
+    return (
+        [statistics.median(held[0] for held in some) for some in found],
+        [statistics.median(held[1] for held in some) for some in found],
+    )
+
+
+def table(links: int, runs: int, place: Path) -> list[str]:
+    """A row of ratios for each destination."""
+    source, small = str(place / "many.xml"), str(place / "few.xml")
+    Path(source).write_bytes(sites.quillmoor(links, links // 100))
+    Path(small).write_bytes(sites.quillmoor(6, 1, pages=10))
+    lines = ["| destination | seconds | script | times | memory, times |", "|---|---|---|---|---|"]
+    for to in SCRIPTS:
+        start, _ = pair(to, small, place, 3)
+        taken, peak = pair(to, source, place, runs)
+        ours, theirs = (max(t - s, 0.001) for t, s in zip(taken, start, strict=True))
+        lines.append(
+            f"| `{to}` | {ours:.2f} | {theirs:.2f} | {ours / theirs:.1f} | {peak[0] / peak[1]:.1f} |"
+        )
+        print(lines[-1], flush=True)
+    return lines
+
+
+def slope(costs: dict[int, float]) -> float:
+    """The slope of cost against items on a log-log scale, by least squares."""
+    points = [(math.log(n), math.log(t)) for n, t in costs.items()]
+    x, y = (statistics.mean(axis) for axis in zip(*points, strict=True))
+    return sum((a - x) * (b - y) for a, b in points) / sum((a - x) ** 2 for a, _ in points)
+
+
+def by_size(place: Path, most: int) -> dict[str, dict[int, float]]:
+    """Seconds by size: ours to `csv`, the script, and the floor (parse and write the source)."""
+    floor = "import sys, xml.etree.ElementTree as E; E.parse(sys.argv[1]).write(sys.argv[2])"
+    found: dict[str, dict[int, float]] = {"Ypsiform": {}, "script": {}, "parse and write": {}}
+    for links in (size for size in SIZES if size <= most):
+        source = str(place / f"{links}.xml")
+        Path(source).write_bytes(sites.quillmoor(links, links // 100))
+        taken, _ = pair("csv", source, place, 1 if links > 100_000 else 3)
+        found["Ypsiform"][links], found["script"][links] = taken
+        found["parse and write"][links] = cost(
+            sys.executable, "-c", floor, source, str(place / "o")
+        )[0]
+        print(links, {name: round(held[links], 2) for name, held in found.items()}, flush=True)
+        Path(source).unlink()
+    return found
+
+
+def drawn(found: dict[str, dict[int, float]], file: Path) -> None:
+    """The picture of cost against items."""
+    import matplotlib
+
+    matplotlib.use("Agg")
+    from matplotlib import pyplot
+
+    figure, axes = pyplot.subplots(figsize=(8, 5), dpi=110)
+    for (name, held), mark in zip(found.items(), "os^", strict=True):
+        axes.plot(list(held), list(held.values()), marker=mark, label=name)
+    axes.set(xscale="log", yscale="log", xlabel="links", ylabel="seconds of processor time")
+    axes.set_title("Quillmoor to a table: cost against links")
+    axes.grid(True, which="both", alpha=0.3)
+    axes.legend()
+    figure.tight_layout()
+    figure.savefig(file)
+
+
+def main() -> None:
+    """Measure, and write the tables."""
+    asked = argparse.ArgumentParser()
+    asked.add_argument("--links", type=int, default=20_000)
+    asked.add_argument("--runs", type=int, default=5)
+    asked.add_argument("--most", type=int, default=SIZES[-1], help="the largest size drawn")
+    asked.add_argument("--into", type=Path, help="write the lines to this file as well")
+    said = asked.parse_args()
+    with tempfile.TemporaryDirectory() as folder:
+        place = Path(folder)
+        lines = table(said.links, said.runs, place)
+        found = by_size(place, said.most)
+    lines += ["", "| links | Ypsiform | script | parse and write |", "|---|---|---|---|"]
+    for links in found["script"]:
+        lines.append(
+            f"| {links:,} | " + " | ".join(f"{h[links]:.2f}" for h in found.values()) + " |"
+        )
+    lines.append(f"\nSlope of Ypsiform on a log-log scale: {slope(found['Ypsiform']):.3f}.")
+    lines.append(f"{date.today()}, {platform.machine()}, Python {platform.python_version()}.")
+    print("\n".join(lines))
+    if said.into is not None:
+        said.into.write_text("\n".join(lines) + "\n", "utf-8")
+    drawn(found, DOCS / "screenshots" / "speed.png")
+
+
+if __name__ == "__main__":
+    main()
