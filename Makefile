@@ -3,7 +3,7 @@
 PYTHON ?= python3
 BIN := .venv/bin
 
-.PHONY: demo test test-all damage fuzz values same score calibrate bench clean
+.PHONY: demo test test-all damage fuzz values same score calibrate bench speed clean
 
 # Installing with the pip that is there saves a quarter of the time that making another one costs.
 INSTALL = $$($(BIN)/python -m pip --version > /dev/null 2>&1 && echo $(BIN)/python -m pip \
@@ -62,6 +62,11 @@ calibrate: .venv/installed
 bench: .venv/installed
 	$(BIN)/python benchmarks/bench.py
 	$(BIN)/python benchmarks/readers.py
+
+# What conversions cost against scripts that check nothing (docs/speed.md): a quarter of an hour.
+speed: .venv/installed
+	$(INSTALL) -e '.[bench]'
+	$(BIN)/python benchmarks/speed.py
 
 clean:
 	rm -rf .venv node_modules demo-out build dist

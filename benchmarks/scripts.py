@@ -67,9 +67,8 @@ def _table(found: dict[str, list[Node]]) -> bytes:
 
 
 def _json(found: dict[str, list[Node]]) -> bytes:
-    return json.dumps(
-        {"trees": [{"key": k, "items": v} for k, v in found.items()]}, indent=2
-    ).encode()
+    trees = [{"key": key, "items": top} for key, top in found.items()]
+    return json.dumps({"trees": trees}, indent=2).encode()
 
 
 def _flat_json(found: dict[str, list[Node]]) -> bytes:

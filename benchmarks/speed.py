@@ -61,9 +61,8 @@ def table(links: int, runs: int, place: Path) -> list[str]:
         start, _ = pair(to, small, place, 3)
         taken, peak = pair(to, source, place, runs)
         ours, theirs = (max(t - s, 0.001) for t, s in zip(taken, start, strict=True))
-        lines.append(
-            f"| `{to}` | {ours:.2f} | {theirs:.2f} | {ours / theirs:.1f} | {peak[0] / peak[1]:.1f} |"
-        )
+        times, memory = ours / theirs, peak[0] / peak[1]
+        lines.append(f"| `{to}` | {ours:.2f} | {theirs:.2f} | {times:.1f} | {memory:.1f} |")
         print(lines[-1], flush=True)
     return lines
 
@@ -124,15 +123,14 @@ def main() -> None:
         found = by_size(place, said.most)
     lines += ["", "| links | Ypsiform | script | parse and write |", "|---|---|---|---|"]
     for links in found["script"]:
-        lines.append(
-            f"| {links:,} | " + " | ".join(f"{h[links]:.2f}" for h in found.values()) + " |"
-        )
+        said_ = " | ".join(f"{held[links]:.2f}" for held in found.values())
+        lines.append(f"| {links:,} | {said_} |")
     lines.append(f"\nSlope of Ypsiform on a log-log scale: {slope(found['Ypsiform']):.3f}.")
     lines.append(f"{date.today()}, {platform.machine()}, Python {platform.python_version()}.")
     print("\n".join(lines))
     if said.into is not None:
         said.into.write_text("\n".join(lines) + "\n", "utf-8")
-    drawn(found, DOCS / "screenshots" / "speed.png")
+    drawn(found, DOCS / "speed.png")
 
 
 if __name__ == "__main__":

@@ -11,7 +11,7 @@ import tomlkit
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ypsiform.containers import toml, yaml
+from ypsiform.containers import Repeated, toml, yaml
 from ypsiform.containers.block import Odd, block, from_block
 
 SAID = (
@@ -67,7 +67,10 @@ def test_most_of_what_is_usual_is_written_here() -> None:
     item = {"name": "Haldrun & Oddny", "to": "https://a.example/x?y=1", "weight": 3, "on": True}
     tree = {"menus": {"main": [item, {**item, "below": [item]}], "foot": []}, "day": date.today()}
     assert block(tree, yaml.by_library).encode() == yaml.write(tree)
-    for odd in ({"a": [[1]]}, {1: 2}, [1], {}, {"a": "b\nc" * 40_000}):
+    repeated = Repeated(a=1)
+    repeated.others = [("a", 2)]
+    assert yaml.write({"b": repeated}) == b"b:\n  a: 2\n  a: 1\n"
+    for odd in ({"b": repeated}, {"a": [[1]]}, {1: 2}, [1], {}, {"a": "b\nc" * 40_000}):
         with pytest.raises(Odd):
             block(odd, yaml.by_library)
 

@@ -8,12 +8,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from datetime import date, datetime, time
 from typing import Any
 
 _PLAIN = re.compile(r"[A-Za-z/](?:[A-Za-z0-9À-ɏ_/.,()'&?=+~@%;!$*-]|:(?=[^\s:])| (?=[^ #]))*")
 """Texts that are written as they are: none of these is a number, a day, or starts a construct."""
 
 _WORDS = frozenset(["null", "Null", "NULL", "true", "True", "TRUE", "false", "False", "FALSE"])
+_SINGLE_VALUES = (str, bool, float, date, datetime, time, type(None))
 LONGEST = 100
 """Characters of a text that is taken for plain without asking."""
 
@@ -84,6 +86,8 @@ class _Emitter:
             return str(value)
         if kind is dict or kind is list:
             return "{}" if kind is dict else "[]"
+        if kind not in _SINGLE_VALUES:
+            raise Odd
         known = self.values.get((kind, value))
         if known is None:
             known = self.values[kind, value] = self._asked({"k": value}, 1)
