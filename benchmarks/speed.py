@@ -71,7 +71,8 @@ def slope(costs: dict[int, float]) -> float:
     """The slope of cost against items on a log-log scale, by least squares."""
     points = [(math.log(n), math.log(t)) for n, t in costs.items()]
     x, y = (statistics.mean(axis) for axis in zip(*points, strict=True))
-    return sum((a - x) * (b - y) for a, b in points) / sum((a - x) ** 2 for a, _ in points)
+    rise = sum((a - x) * (b - y) for a, b in points)
+    return float(rise / sum((a - x) ** 2 for a, _ in points))
 
 
 def by_size(place: Path, most: int) -> dict[str, dict[int, float]]:

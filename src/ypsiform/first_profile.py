@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from typing import NamedTuple
 
-from .errors import AuditError, YpsiformError
+from .errors import AuditError, ProfileError, YpsiformError
 from .fit import Options
-from .guess import draft
+from .guess import Draft, draft, drafts
 from .guess.text import MARK
 from .migrate import convert
 from .profiles.load import parsed
@@ -39,9 +40,8 @@ def first_profile(data: bytes, file: str, pick: int = 1) -> First:
     It is that of the likeliest reading, or of the one that is asked for. Raises what `guess.draft`
     does.
     """
-    made = draft(data, file, pick)
-    profile = parsed(made.text, "first profile")
-    surveyed, _ = read(data, file, profile)
+    made, surveyed = _sound(data, file, pick)
+    profile = surveyed.profile
     first = First(made.text, made.uncertain, surveyed)
     surveyed.findings = all_findings(surveyed)
     if any(finding.code == "read.links" for finding in surveyed.findings):
@@ -54,6 +54,26 @@ def first_profile(data: bytes, file: str, pick: int = 1) -> First:
         return first
     why = "the sample was not written back as it is; say what is missing, then take the next\n"
     return first.marked(f"{why}#   line out", "container = ", f'read-only = "{ONLY_READ}"')
+
+
+SPARE = 3
+"""Further readings that are tried where the profile of one is not sound."""
+
+
+def _sound(data: bytes, file: str, pick: int) -> tuple[Draft, Surveyed]:
+    """The first sound profile from the one that is asked for on, and what it reads."""
+    made = draft(data, file, pick)
+    try:
+        return made, _reads(made, data, file)
+    except ProfileError:
+        for other in drafts(data, file, pick + SPARE)[pick:]:
+            with suppress(ProfileError):
+                return other, _reads(other, data, file)
+        raise
+
+
+def _reads(made: Draft, data: bytes, file: str) -> Surveyed:
+    return read(data, file, parsed(made.text, "first profile"))[0]
 
 
 def _proven(text: str, data: bytes, file: str) -> bool:
