@@ -169,8 +169,10 @@ def _is_no_list(node: Any, name: str) -> bool:
 
 def _pair(node: Any) -> tuple[str, str, str, Any] | None:
     """The names of a key and a value in a child that holds nothing else, and what they say."""
-    if not isinstance(node, dict) or "#children" in node:
+    if not isinstance(node, dict):
         return None
+    if "#children" in node:
+        return _pair_of_elements(node)
     if is_element(node):
         names = [key for key in node if key[:1] == "@"]
         if len(names) == 1 and "#text" in node:
@@ -184,6 +186,20 @@ def _pair(node: Any) -> tuple[str, str, str, Any] | None:
     ):
         return names[0], names[1], node[names[0]], node[names[1]]
     return None
+
+
+def _pair_of_elements(node: Any) -> tuple[str, str, str, Any] | None:
+    """The names of two elements, one of which says a key and the other one its value."""
+    inner = children_of(node)
+    if len(node) != 1 or len(inner) != 2 or inner[0][0] == inner[1][0]:
+        return None
+    texts: list[str] = []
+    for name, child in inner:
+        if name == "#text" or not set(child) <= {"#text"}:
+            return None
+        texts.append(str(child.get("#text", "")).strip())
+    (key, _), (value, _) = inner
+    return f"{key}/#text", f"{value}/#text", texts[0], texts[1]
 
 
 class _Inner:
@@ -426,6 +442,31 @@ def _held_by_name(at: str, nodes: list[Any]) -> Iterator[Table]:
             return
 
 
+def _kinds_of_elements(whole: Table) -> Iterator[Table]:
+    """A table for each kind of record, where a word tells kinds with other fields apart."""
+    if len(whole.nodes) < FEW or whole.fold is None:
+        return
+    for field in whole.fields:
+        words = whole.column(field)
+        kinds = set(words)
+        plain = all(isinstance(word, str) and _NAME.fullmatch(word) for word in kinds)
+        if not plain or not 1 < len(kinds) <= MOST_KINDS or 2 * len(kinds) > len(words):
+            continue
+        tables_ = []
+        for kind in dict.fromkeys(words):
+            some = [n for n, word in zip(whole.nodes, words, strict=True) if word == kind]
+            tables_.append(Table(whole.at, some, None, {field: kind}))
+        fields = [set(table.fields) for table in tables_]
+        apart = any(
+            len(one & other) < 0.75 * len(one | other)
+            for at, one in enumerate(fields)
+            for other in fields[:at]
+        )
+        if apart:
+            yield from tables_
+            return
+
+
 def _are_kinds(groups: list[list[Any]]) -> bool:
     """Whether records of a group have the same keys, and those of some two groups others.
 
@@ -467,6 +508,8 @@ def _elements(node: Any, before: str, depth: int) -> Iterator[Table]:
         if name != "#text":
             groups.setdefault(name, []).append(child)
     for name, children in groups.items():
-        yield Table(before + name, children)
+        whole = Table(before + name, children)
+        yield from _kinds_of_elements(whole)
+        yield whole
         if len(children) == 1:
             yield from _elements(children[0], f"{before}{name}/", depth + 1)

@@ -18,7 +18,7 @@ from .fields import Found
 from .flat import Shape, again, depths, listed_by, shapes
 from .readings import Items, Tie, menu_key
 from .tables import Table
-from .words import says
+from .words import MARKS, says
 
 TERMS = {
     "labels": 1.0,
@@ -50,7 +50,10 @@ def joined(
     `wanted` gives the field of the other list that is asked for, empty where it has none.
     """
     best: tuple[int, Column, dict[str, str]] | None = None
+    own = {id(node) for column in list(known.values())[:1] for node in column.table.nodes}
     for table in others:
+        if any(id(node) in own for node in table.nodes):
+            continue  # these are the records themselves
         there = columns(table)
         field = wanted(there)
         if not field:
@@ -108,11 +111,27 @@ def named_by(
     if found is None:
         return None if label is None else (label, False)
     column, _ = found
-    plain = own is not None and own.wordy > 0.9 and column.full < 1.0
+    plain = own is not None and own.wordy > 0.9 and own.different > 0.5
     if own is not None and plain and not all(map(str.__add__, own.texts, column.texts)):
         return (label, False) if label is not None else None
     why = f"items without one show the title of what they name in {column.field!r}"
     return Found(own.field if own is not None and plain else "", GOOD, why), True
+
+
+_HOST = re.compile(r"https?://[^/?#]+")
+
+
+def _local(paths: Sequence[str]) -> Sequence[str]:
+    """Addresses, without the host that most of those with one have: that of the site itself."""
+    hosts = [_HOST.match(path) for path in paths]
+    counted = Counter(host[0] for host in hosts if host is not None)
+    if not counted:
+        return paths
+    own, _ = counted.most_common(1)[0]
+    return [
+        path[len(own) :] or "/" if host is not None and host[0] == own else path
+        for path, host in zip(paths, hosts, strict=True)
+    ]
 
 
 _ENDING = re.compile(r"(?:/index)?\.(?:html?|php|aspx?|jsp)$")
@@ -124,7 +143,7 @@ def agreement(parents: Sequence[int], paths: Sequence[str]) -> tuple[float, int]
 
     The second value is the number of pairs that were looked at.
     """
-    paths = [_ENDING.sub("", path) for path in paths]
+    paths = [_ENDING.sub("", path) for path in _local(paths)]
     pairs = [
         (paths[parent], path)
         for path, parent in zip(paths, parents, strict=True)
@@ -183,7 +202,7 @@ def menu_in(
             continue
         if not 1 <= len(different) <= max(2, len(values) // 2) or len(different) > 40:
             continue
-        if any(isinstance(value, bool | float) for value in column.raw):
+        if any(isinstance(value, bool | float) for value in column.raw) or different <= MARKS:
             continue
         parents = again(shape, values)
         across = [values[n] != values[parent] for n, parent in enumerate(parents) if parent >= 0]
