@@ -5,7 +5,7 @@ from __future__ import annotations
 from contextlib import suppress
 from typing import NamedTuple
 
-from .errors import AuditError, ProfileError, YpsiformError
+from .errors import AuditError, FormatError, ProfileError, YpsiformError
 from .fit import Options
 from .guess import Draft, draft, drafts
 from .guess.text import MARK
@@ -65,9 +65,9 @@ def _sound(data: bytes, file: str, pick: int) -> tuple[Draft, Surveyed]:
     made = draft(data, file, pick)
     try:
         return made, _reads(made, data, file)
-    except ProfileError:
+    except (ProfileError, FormatError):
         for other in drafts(data, file, pick + SPARE)[pick:]:
-            with suppress(ProfileError):
+            with suppress(ProfileError, FormatError):
                 return other, _reads(other, data, file)
         raise
 

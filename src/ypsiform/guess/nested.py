@@ -27,6 +27,7 @@ def candidates(found: list[Table], root: Any) -> list[Items]:
         others = [other for other in found if other is not table]
         made += _listed_menus(table, others)
         made += _one_menu(table, others)
+        made += _named_menu(table, others)
         made += flat_readings(table, others)
     return sorted(made, key=lambda items: -items.weight)
 
@@ -231,6 +232,53 @@ def _one_menu(table: Table, others: Sequence[Table]) -> list[Items]:
         return []
     reading = _nested(whole, parents, _tie(inside, close, table.at, whole), table.at, others)
     return [reading] if reading is not None else []
+
+
+def _named_menu(table: Table, others: Sequence[Table]) -> list[Items]:
+    """A mapping of items, each with a name, that hold further ones in such mappings."""
+    if table.names is None:
+        return []
+    held = [
+        key
+        for key in table.inner
+        if all(_is_named(node.get(key)) for node in table.nodes if isinstance(node, dict))
+    ]
+    for inside in held:
+        names: list[str] = []
+        nodes: list[Any] = []
+        parents: list[int] = []
+        stack = [(*pair, -1) for pair in reversed(list(zip(table.names, table.nodes, strict=True)))]
+        while stack:
+            name, node, above = stack.pop()
+            names.append(name)
+            nodes.append(node)
+            parents.append(above)
+            below = node.get(inside) or {} if isinstance(node, dict) else {}
+            if not _is_named(below):
+                break
+            stack += [(*pair, len(nodes) - 1) for pair in reversed(below.items())]
+        else:
+            whole = Table("", nodes)
+            if len(nodes) < LONELY or not set(parents) - {-1}:
+                continue
+            whole.fields = [field for field in whole.fields if field in _own(whole, inside)]
+            whole = whole.by_name(names)
+            keys = {"structure": "nested", "first": table.at, "inside": inside, "keyed": whole.key}
+            tie = Tie(keys, 1.0, f"records stand in each other under {inside!r}, each by its name")
+            reading = _nested(whole, parents, tie, table.at, others)
+            if reading is None:
+                continue
+            keys["id"] = whole.key
+            tie = tie._replace(taken=frozenset({whole.key}))
+            return [reading._replace(tie=tie)]
+    return []
+
+
+def _is_named(held: Any) -> bool:
+    """Whether records stand in a mapping, or nothing is there at all."""
+    return held is None or (
+        isinstance(held, dict) and all(isinstance(one, dict) for one in held.values())
+    )
 
 
 def crowded(items: Items) -> bool:

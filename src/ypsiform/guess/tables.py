@@ -105,6 +105,7 @@ class Table:
         self.find = find
         self.rows: list[Row] = []
         self.known: Any = None  # its columns, once somebody looked at them
+        self.key = ""  # the field of the names of its records, where they are read as one
         self.inner: dict[str, list[list[Any]]] = {}
         repeated = _repeated(nodes)
         for node in nodes:
@@ -140,6 +141,16 @@ class Table:
             del self.inner[child]
             return {"children": child, "key": key, "value": value}
         return None
+
+    def by_name(self, names: list[str] | None = None) -> Table:
+        """This table with the names of its records as a field of theirs, called by `key`."""
+        made = Table(self.at, self.nodes, self.names)
+        made.fields = self.fields
+        made.key = next(key for key in ("key", "name", "#key") if key not in self.fields)
+        for row, name in zip(made.rows, names or self.names or (), strict=True):
+            row[made.key] = name
+        made.fields = [made.key, *self.fields]
+        return made
 
     def column(self, field: str) -> list[Any]:
         """The values of a field, None where a record has none."""

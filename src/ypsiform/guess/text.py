@@ -126,6 +126,8 @@ def written(items: Items, found: list[Table], opened: Opened, name: str, file: s
         text.say('read-only = "the records stand in lists that are found by a search"')
     elif kind == "sql":
         text.say('read-only = "dumps of SQL are read, and never written"')
+    elif items.table.key and items.label.field == items.tie.keys.get("id"):
+        text.say('read-only = "names in a mapping are ids and labels at once"')
     elif opened.files and items.tie.keys.get("under") == ABOVE:
         text.say('read-only = "what stands below what is told by folders"')
     elif _scattered(items, opened):
@@ -372,6 +374,8 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
     text.say("[items]")
     if not in_menus(items):
         text.guess(_where(table), f"{len(table.nodes)} records")
+        if table.key:
+            text.guess(f"keyed = {value(table.key)}", "they stand in a mapping, each by its name")
         _only(text, table)
     if items.menus is not None and items.menu_key == "#name" and "#list" in items.menus.inner:
         tie = {k: "entries" if v == "#list" else v for k, v in tie.items()}

@@ -202,8 +202,10 @@ def menu_in(
             continue
         if not 1 <= len(different) <= max(2, len(values) // 2) or len(different) > 40:
             continue
-        if any(isinstance(value, bool | float) for value in column.raw) or different <= MARKS:
+        if any(isinstance(value, bool | float) for value in column.raw):
             continue
+        if all(text.isalpha() and text in MARKS for text in different):
+            continue  # it says yes or no
         parents = again(shape, values)
         across = [values[n] != values[parent] for n, parent in enumerate(parents) if parent >= 0]
         if any(across) or any(parent == -2 for parent in parents if shape.spots is not None):
@@ -290,6 +292,8 @@ def _table_of(different: set[str], others: Sequence[Table]) -> tuple[Table | Non
 
 def flat_readings(table: Table, others: Sequence[Table]) -> list[Items]:
     """The readings of a table as flat records, the likeliest first."""
+    if table.names is not None:
+        table = table.by_name()
     known = columns(table)
     count = len(table.rows)
     if not known or count < 1:
