@@ -18,6 +18,7 @@ from ..errors import FormatError
 from ..profiles.gathered import MENUS, with_gathered
 from ..profiles.grids import HEADS
 from .gatherings import gatherings
+from .joins import with_joins
 from .nested import candidates
 from .opened import Opened, open_any
 from .readings import Items, gives
@@ -114,7 +115,7 @@ def _tables(opened: Opened) -> tuple[list[Table], int]:
     if many > MOST_TABLES:
         least = sorted(len(table.nodes) for table in found)[-MOST_TABLES]
         found = [table for table in found if len(table.nodes) >= least][:MOST_TABLES]
-    return found, many
+    return with_joins(found), many
 
 
 def _is_gathered(reading: Items) -> bool:

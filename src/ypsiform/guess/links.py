@@ -8,6 +8,7 @@ from ..profiles.mixed import KIND
 from ..profiles.trees import PATH
 from .columns import addresses_of, columns, label_of
 from .fields import Found, few_words, is_address, share, unique
+from .joins import NAME
 from .readings import Items
 from .tables import Row, Table, said
 from .words import content_kind, says, target_kind
@@ -260,7 +261,7 @@ def inventories(found: Links) -> list[Inventory]:
     made: dict[int, Inventory] = {}
     for reference in found.references:
         table = reference.to
-        title = label_of(columns(table))
+        title = label_of(columns(table), [f for f in table.fields if f.startswith(f"{NAME}/")])
         path = next(iter(addresses_of(columns(table))), None)
         kinds = {kind.kind for kind in found.kinds if kind.id == reference.field}
         named = content_kind(table.at)

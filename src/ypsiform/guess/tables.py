@@ -105,6 +105,7 @@ class Table:
         self.find = find
         self.rows: list[Row] = []
         self.known: Any = None  # its columns, once somebody looked at them
+        self.joins: list[dict[str, Any]] = []  # what a profile says of records that belong to these
         self.key = ""  # the field of the names of its records, where they are read as one
         self.inner: dict[str, list[list[Any]]] = {}
         repeated = _repeated(nodes)

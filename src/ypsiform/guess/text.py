@@ -387,6 +387,8 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
         text.lines.pop()
     if table.fold is not None:
         text.guess(f"fold = {value(table.fold)}", "children that hold a key and a value")
+    if table.joins and not in_menus(items):
+        text.guess(f"joins = {value(table.joins)}", "labels stand in a list of their own")
     text.guess(f"tie = {value(tie)}", items.tie.why, items.tie.score)
     ids = [tie.get(name) for name in _COUNTED]
     ids += [kind.id for kind in leads.kinds]
