@@ -336,3 +336,86 @@ def test_a_first_profile_that_is_not_proven_only_reads(monkeypatch: pytest.Monke
     profile = parsed(made.text, "p")
     assert profile.read_only and made.uncertain and "# UNCERTAIN: the sample was not" in made.text
     assert len(read(table, "t.csv", profile)[0].rows.things) == 2
+
+
+SHOP = [("1", "", "Home", "/"), ("2", "", "Services", "/services")]
+SHOP += [("3", "2", "Web", "/services/web"), ("4", "2", "Hosting", "/services/hosting")]
+SHOP += [("7", "4", "Managed", "/services/hosting/managed"), ("6", "2", "Care", "/services/care")]
+SHOP += [("8", "", "News", "/news"), ("10", "8", "Press", "/news/press")]
+SHOP += [("5", "", "Contact", "/contact")]
+LABELS = {ident: label for ident, _, label, _ in SHOP}
+OUTLINE = ["Home", "Services", "  Web", "  Hosting", "    Managed", "  Care", "News", "  Press"]
+OUTLINE += ["Contact"]
+
+
+def _keyed(above: str) -> dict[str, Any]:
+    return {
+        label.lower(): {"caption": label, "href": to, "sub": _keyed(ident)}
+        for ident, up, label, to in SHOP
+        if up == above
+    }
+
+
+def _in_pairs() -> str:
+    items = ""
+    for ident, up, label, to in SHOP:
+        pairs = {"_up": up or "0", "_kind": "own" if ident == "5" else "page", "_of": f"5{ident}"}
+        meta = "".join(f"<meta><k>{k}</k><v>{v}</v></meta>" for k, v in pairs.items())
+        title = label if ident in "145" else ""
+        items += f"<it><title>{title}</title><no>{ident}</no><sort>entry</sort>{meta}</it>"
+        meta = "<meta><k>_look</k><v>plain</v></meta><meta><k>_seen</k><v>7</v></meta>"
+        items += f"<it><title>{label}</title><no>5{ident}</no><sort>page</sort>"
+        items += f"<link>https://acme.example{to}</link>{meta}</it>"
+    return f"<out><all>{items}</all></out>"
+
+
+def _translated() -> str:
+    rows, words = [], []
+    for place, (ident, up, label, to) in enumerate(SHOP):
+        rows.append(f"({ident},{up or 'NULL'},{place},'{to}')")
+        words += [f"({ident},'en','{label}')", f"({ident},'nb','{label} (nb)')"]
+    return (
+        "CREATE TABLE entry (id int, up int, pos int, url text);\n"
+        "CREATE TABLE entry_text (entry int, tongue text, title text);\n"
+        f"INSERT INTO entry VALUES {','.join(rows)};\n"
+        f"INSERT INTO entry_text VALUES {','.join(words)};\n"
+    )
+
+
+def _with_a_root() -> str:
+    rows = ["(90,'','Root','root',0)"]
+    rows += [f"({ident},'top','{label}','{to}',{up or 90})" for ident, up, label, to in SHOP]
+    return (
+        "CREATE TABLE nav (id int, kind text, title text, path text, up int);\n"
+        f"INSERT INTO nav VALUES {','.join(rows)};\n"
+    )
+
+
+@pytest.mark.parametrize(
+    ("name", "text"),
+    [
+        ("keyed.json", json.dumps({"main": _keyed("")})),
+        ("pairs.xml", _in_pairs()),
+        ("translated.sql", _translated()),
+        ("root.sql", _with_a_root()),
+        (
+            "flags.csv",
+            "Menu;Label;Under;URL;New tab\n"
+            + "".join(
+                f"Main;{label};{LABELS.get(up, '')};"
+                f"https://acme.example{to};{'yes' if ident == '5' else 'no'}\n"
+                for ident, up, label, to in SHOP
+            ),
+        ),
+    ],
+)
+def test_exports_of_usual_shapes(name: str, text: str) -> None:
+    made = first_profile(text.encode(), name)
+    [menu] = made.surveyed.site.menus
+    found: list[str] = []
+    stack = [(item, 0) for item in reversed(menu.items)]
+    while stack:
+        item, depth = stack.pop()
+        found.append("  " * depth + item.label)
+        stack += [(below, depth + 1) for below in reversed(item.children)]
+    assert found == OUTLINE, made.text

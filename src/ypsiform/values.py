@@ -17,8 +17,10 @@ def as_number(value: Any) -> Any:
 
 
 def matches(value: Any, wanted: str) -> bool:
-    """Whether a value is the one wanted; a `*` at the end is anything."""
+    """Whether a value is the one wanted; a `*` at the end is anything, alone it is something."""
     said = str(value) if type(value) in (str, int) else "" if value is None else None
     if said is None:
         return False
+    if wanted == "*":
+        return bool(said)
     return said.startswith(wanted[:-1]) if wanted.endswith("*") else said == wanted

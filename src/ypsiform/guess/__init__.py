@@ -22,7 +22,7 @@ from .joins import with_joins
 from .nested import candidates
 from .opened import Opened, open_any
 from .readings import Items, gives
-from .tables import Table, tables
+from .tables import Table, rootless, tables
 from .text import Text, written
 from .weigh import TERMS
 
@@ -115,7 +115,8 @@ def _tables(opened: Opened) -> tuple[list[Table], int]:
     if many > MOST_TABLES:
         least = sorted(len(table.nodes) for table in found)[-MOST_TABLES]
         found = [table for table in found if len(table.nodes) >= least][:MOST_TABLES]
-    return with_joins(found), many
+    found = with_joins(found)
+    return [*found, *(rest for table in found for rest in rootless(table))], many
 
 
 def _is_gathered(reading: Items) -> bool:

@@ -305,6 +305,26 @@ def tables(tree: Any, element: bool) -> list[Table]:
     return list(_elements(tree, "", 0) if element else _mappings(tree, "", 0))
 
 
+def rootless(table: Table) -> Iterator[Table]:
+    """A table without the one record that is in no menu, as the root of a whole tree is not.
+
+    All others say one of a few words in some field, and that one nothing.
+    """
+    if table.names is not None or table.only or table.joins or len(table.rows) < 4:
+        return
+    for field in table.fields:
+        values = table.column(field)
+        empty = [n for n, value in enumerate(values) if value in ("", None)]
+        words = {value for value in values if value not in ("", None)}
+        if len(empty) != 1 or not all(isinstance(word, str) for word in words):
+            continue
+        if "/" in field or not 0 < len(words) <= len(values) / 4:
+            continue
+        rest = [node for n, node in enumerate(table.nodes) if n != empty[0]]
+        yield Table(table.at, rest, None, {field: "*"}, table.find)
+        return
+
+
 def named_lists(
     tree: Any, before: str = "", depth: int = 0
 ) -> Iterator[tuple[str, Table, list[int]]]:

@@ -18,7 +18,7 @@ from .fields import Found
 from .flat import Shape, again, depths, listed_by, shapes
 from .readings import Items, Tie, menu_key
 from .tables import Table
-from .words import MARKS, says
+from .words import MARKS, content_kind, says, target_kind
 
 TERMS = {
     "labels": 1.0,
@@ -228,6 +228,10 @@ def menu_in(
             score += 0.4 if len(pairs) == len(values) else -0.3
         if len(different) == 1 and name >= 0.9:
             score += 0.4
+        if table is None and name < 0.9:
+            # What says the kind of an item is the same in a branch as well, by chance.
+            kinds = sum(bool(content_kind(word) or target_kind(word)) for word in different)
+            score -= 0.5 * says(field, "kind") + 0.4 * kinds / len(different)
         if score < 0.34:
             continue
         if best is None or score > best[0]:

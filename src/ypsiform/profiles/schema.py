@@ -240,7 +240,8 @@ class JoinRule(Struct, forbid_unknown_fields=True):
 class ItemRule(Struct, forbid_unknown_fields=True):
     """Where items stand, what ties them, and what they say. `needed` keys must be there.
 
-    `only`: the values that a record must have to be one; a `*` at the end stands for anything.
+    `only`: the values that a record must have to be one; a `*` at the end stands for anything,
+    alone for something.
     `keyed`: records stand in a mapping, and its keys are read as this key. `embedded`: keys whose
     text is JSON; `serialised`: whose text is a value of PHP (read only). `composed`: keys whose
     text is put together from parts, each read as a key inside it: `link = "{sort}!{ref}"` gives
