@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Iterator
 from datetime import date
@@ -109,7 +110,8 @@ class Table:
         self.key = ""  # the field of the names of its records, where they are read as one
         self.inner: dict[str, list[list[Any]]] = {}
         repeated = _repeated(nodes)
-        for node in nodes:
+        self.embedded = _embedded(nodes)
+        for node in _opened(nodes, self.embedded):
             row: Row = {}
             for key, value in _laid_out(node, repeated):
                 if isinstance(value, _Inner):
@@ -161,6 +163,35 @@ class Table:
         """The values of a field that say something, as texts."""
         found = (said(value) for value in self.column(field))
         return [text for text in found if text]
+
+
+def _embedded(nodes: list[Any]) -> list[str]:
+    """The keys of records whose texts are mappings in JSON."""
+    told: dict[str, int] = {}
+    filled: dict[str, int] = {}
+    for node in nodes if not any(map(is_element, nodes[:3])) else ():
+        for key, value in node.items() if isinstance(node, dict) else ():
+            if isinstance(value, str) and value:
+                filled[key] = filled.get(key, 0) + 1
+                if value[0] == "{":
+                    told[key] = told.get(key, 0) + (_mapping_in(value) is not None)
+    return [key for key, count in told.items() if count == filled[key] and "/" not in key]
+
+
+def _opened(nodes: list[Any], embedded: list[str]) -> Iterator[Any]:
+    """Records with their texts of JSON as what they say."""
+    for node in nodes:
+        held = [key for key in embedded if isinstance(node, dict) and node.get(key)]
+        yield {**node, **{key: _mapping_in(node[key]) for key in held}} if held else node
+
+
+def _mapping_in(text: str) -> Any:
+    """The mapping that a text of JSON says; None for anything else."""
+    try:
+        found = json.loads(text)
+    except (ValueError, RecursionError):
+        return None
+    return found if isinstance(found, dict) else None
 
 
 _NAME = re.compile(r"[A-Za-z_][\w.:@-]*")
@@ -315,9 +346,9 @@ def rootless(table: Table) -> Iterator[Table]:
     for field in table.fields:
         values = table.column(field)
         empty = [n for n, value in enumerate(values) if value in ("", None)]
-        words = {value for value in values if value not in ("", None)}
-        if len(empty) != 1 or not all(isinstance(word, str) for word in words):
+        if len(empty) != 1 or any(value is not None and type(value) is not str for value in values):
             continue
+        words = {value for value in values if value}
         if "/" in field or not 0 < len(words) <= len(values) / 4:
             continue
         rest = [node for n, node in enumerate(table.nodes) if n != empty[0]]

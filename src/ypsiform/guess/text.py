@@ -272,7 +272,9 @@ def _where(table: Table) -> str:
 
 
 def _only(text: Text, table: Table) -> None:
-    """What tells records from others in the same list."""
+    """What tells records from others in the same list, and which of their texts are JSON."""
+    if table.embedded:
+        text.guess(f"embedded = {value(table.embedded)}", "their texts are JSON")
     if table.only:
         text.guess(f"only = {value(table.only)}", "records of other kinds stand in the same list")
 
