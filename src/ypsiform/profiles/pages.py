@@ -345,6 +345,8 @@ class Pages:
     ) -> dict[int, int]:
         """Show a menu. Returns for each page that shows an item (by identity) the item's number.
 
+        Where the pages stand then, `read_tree` tells when all menus are written.
+
         `old` is the name of the menu that it replaces, `same` says that its items are those that
         the file shows already, perhaps with other labels and targets; `fill`, that they can be
         shown by the pages below its root. `freehand`: numbers of items below which markup opens.
@@ -355,7 +357,6 @@ class Pages:
         self.menu = menu
         if same and bar is not None and self._alike(bar, menu):
             self._edit(bar, menu)
-            self.read_tree()
             return self.numbers
         if len(self.by_id) < len(self.pages):
             counts = Counter(str(node.get(self.ident)) for _, node in self.pages)
@@ -365,7 +366,6 @@ class Pages:
             self._fill_bar(bar, menu)
         else:
             self._new_root(bar, menu, title)
-        self.read_tree()
         return self.numbers
 
     def _alike(self, bar: Bar, menu: Menu) -> bool:
@@ -457,7 +457,9 @@ class Pages:
         root = self._page(f"{menu.key}\0root", title or menu.key, self.rule.none, listed=False)
         while f"(page {root[self.ident]})" in (menu.rule or ""):
             # Another rule than that of the source must not look the same.
+            del self.by_id[str(root[self.ident])]
             root[self.ident] += 1
+            self.by_id.setdefault(str(root[self.ident]), root)
         self.shape.ensure(self.tree, self.section.path[:-1])
         standing = inner(self.shape, self.tree, self.section.at) or []
         self.section.write(self.shape, self.tree, [*standing, root])

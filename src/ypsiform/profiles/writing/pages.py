@@ -27,6 +27,7 @@ def write_pages(file: File) -> None:
         same = menu.key in file.plan.stays
         numbers = pages.write(menu, old, menu.title, freehand, same=same, fill=fill)
         of_menu[menu.key] = (number, old, numbers)
+    pages.read_tree()
     if encoding is not None and encoding.of_pages:
         _put_panels(file, encoding, pages, left, of_menu)
     own = file.plan.own.menus if file.plan.own else []
