@@ -419,3 +419,17 @@ def test_exports_of_usual_shapes(name: str, text: str) -> None:
         found.append("  " * depth + item.label)
         stack += [(below, depth + 1) for below in reversed(item.children)]
     assert found == OUTLINE, made.text
+
+
+def test_lists_in_items_that_are_not_read_are_told() -> None:
+    items = [
+        {
+            "sys": {"id": f"e{n}"},
+            "label": f"Item {word}",
+            "to": f"/{word}",
+            "more": [{"id": f"e{n + 1}"}],
+        }
+        for n, word in enumerate(["isles", "fares", "crew", "boats", "birds"])
+    ]
+    made = draft(json.dumps({"entries": items}).encode(), "e.json")
+    assert "UNCERTAIN" in made.text and "what stands in 'more' of the records" in made.text

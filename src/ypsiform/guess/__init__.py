@@ -94,6 +94,10 @@ def drafts(data: bytes, file: str, most: int) -> list[Draft]:
 def _doubted(items: list[Items]) -> list[Items]:
     """Readings, the likeliest one marked where another that gives other menus comes near."""
     best, *others = items
+    inner = _unread_lists(best)
+    if inner:
+        why = f"{best.tie.why}; what stands in {inner[0]!r} of the records is not read"
+        return [best._replace(tie=best.tie._replace(score=0.4, why=why)), *others]
     if best.weight < POOR:
         why = f"{best.tie.why}; there is little to go by, and no reading is good"
         return [best._replace(tie=best.tie._replace(score=0.3, why=why)), *others]
@@ -101,6 +105,21 @@ def _doubted(items: list[Items]) -> list[Items]:
         return items
     why = f"{best.tie.why}; nearly as likely: {others[0].tie.why} (--pick 2)"
     return [best._replace(tie=best.tie._replace(score=0.5, why=why)), *others]
+
+
+def _unread_lists(reading: Items) -> list[str]:
+    """The keys under which records stand in the items that the reading leaves out."""
+    keys = reading.tie.keys
+    used = [str(keys.get(key, "")) for key in ("inside", "first")]
+    used += [(reading.table.fold or {}).get("children", "")]
+    return [
+        key
+        for key, lists in reading.table.inner.items()
+        if key not in used
+        and not any(one.startswith(f"{key}/") for one in used if one)
+        and sum(map(bool, lists)) > 1
+        and not any(field.startswith(f"{key}/") for field in reading.table.fields)
+    ]
 
 
 def _tables(opened: Opened) -> tuple[list[Table], int]:

@@ -230,8 +230,8 @@ def menu_in(
             score += 0.4
         if table is None and name < 0.9:
             # What says the kind of an item is the same in a branch as well, by chance.
-            kinds = sum(bool(content_kind(word) or target_kind(word)) for word in different)
-            score -= 0.5 * says(field, "kind") + 0.4 * kinds / len(different)
+            kinds = all(content_kind(word) or target_kind(word) for word in different)
+            score -= 0.5 * says(field, "kind") + (0.4 if kinds else 0.0)
         if score < 0.34:
             continue
         if best is None or score > best[0]:
