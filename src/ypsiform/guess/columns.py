@@ -25,6 +25,9 @@ _SLUG = re.compile(r"[a-z0-9_.:-]+$")
 _FILE = re.compile(r"\.(?:jpe?g|png|gif|svg|webp|avif|ico)(?:[?#].*)?$", re.IGNORECASE)
 
 
+GOOD = 0.75
+"""The score of a label from which on it is one, and no other word that a record says."""
+
 SAMPLED = 5000
 """Values that are looked at one by one for what they look like."""
 

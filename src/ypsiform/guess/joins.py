@@ -9,14 +9,11 @@ from collections import Counter
 from collections.abc import Sequence
 from typing import Any
 
-from .columns import Column, columns, label_of
+from .columns import GOOD, Column, columns, label_of
 from .tables import Table
 
 NAME = "also"
 """What comes before the fields of records that are joined."""
-
-GOOD = 0.75
-"""The score of a label, from which on a list needs none from another one."""
 
 MOST_LANGUAGES = 40
 

@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from itertools import chain, pairwise
 from typing import Any
 
-from .columns import Column, addresses_of, columns, label_of, order_in
+from .columns import GOOD, Column, addresses_of, columns, label_of, order_in
 from .fields import Found
 from .flat import Shape, again, depths, listed_by, shapes
 from .readings import Items, Tie, menu_key
@@ -87,10 +87,6 @@ def _address(known: dict[str, Column]) -> str:
 def _title(known: dict[str, Column]) -> str:
     found = label_of(known)
     return found.field if found is not None and found.score >= GOOD else ""
-
-
-GOOD = 0.75
-"""The score of a label from which on it is one, and no other word that a record says."""
 
 
 def _called_by(known: dict[str, Column], keys: Mapping[str, Any]) -> Found | None:
