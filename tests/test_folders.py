@@ -326,6 +326,8 @@ def test_files_that_records_cannot_be_written_to() -> None:
     for path in ("/../../etc", "/a/../b", "https://a.example/", "/a//b"):
         with pytest.raises(RefusedError, match="is no name for a file"):
             written({"title": "A", "#path": path})
+    with pytest.raises(RefusedError, match="is no name for a file"):
+        written({"title": "A", "#file": "pages/../../a.md"})
 
 
 @pytest.mark.parametrize(

@@ -155,6 +155,8 @@ def given(records: list[Any], before: Each, rule: FileRule) -> dict[str, bytes]:
         name = str(record.get(FILE) or "") or (same.name if same is not None else "")
         if not name or _moved(record, name, rule):
             name = _new_name(record, rule, number)
+        if not pattern_of(rule.name).fullmatch(name) or {"..", ".", ""} & set(name.split("/")):
+            raise RefusedError(f"{name!r} is no name for a file of {rule.name!r}")
         if name in made:
             raise RefusedError(f"two records would be written to one file, {name!r}")
         tree = {key: value for key, value in record.items() if key not in (FILE, PATH, STEM, ABOVE)}
@@ -178,10 +180,7 @@ def _new_name(record: Any, rule: FileRule, number: int) -> str:
     path = str(path).removeprefix("/")
     path = f"{path}index" if path.endswith("/") or not path else path
     head, tail = rule.name[: rule.name.index("*")], rule.name[rule.name.rindex("*") + 1 :]
-    made = f"{head}{path}{tail}"
-    if not pattern_of(rule.name).fullmatch(made) or {"..", ".", ""} & set(made.split("/")):
-        raise RefusedError(f"{made!r} is no name for a file of {rule.name!r}")
-    return made
+    return f"{head}{path}{tail}"
 
 
 def _bytes(tree: Any, rule: FileRule, before: Held | None) -> bytes:
