@@ -17,12 +17,14 @@ from ..containers import FORMATS
 from ..errors import FormatError
 from ..profiles.gathered import MENUS, with_gathered
 from ..profiles.grids import HEADS
+from .columns import columns
+from .fields import is_address
 from .gatherings import gatherings
 from .joins import with_joins
 from .nested import candidates
 from .opened import Opened, open_any
 from .readings import Items, gives
-from .tables import Table, rootless, tables
+from .tables import Table, rootless, said, tables
 from .text import Text, written
 from .weigh import TERMS
 
@@ -78,8 +80,8 @@ def drafts(data: bytes, file: str, most: int) -> list[Draft]:
     made: list[Draft] = []
     for reading in best[:most]:
         terms = {word: TERMS[word] * held for word, held in reading.terms.items() if held}
-        said = (among, whole) if _is_gathered(reading) else (found, opened)
-        text: Text = written(reading, *said, name, file)
+        place = (among, whole) if _is_gathered(reading) else (found, opened)
+        text: Text = written(reading, *place, name, file)
         lines = text.whole()
         if many > MOST_TABLES:
             lines += f"\n# Of {many:,} lists only the {MOST_TABLES} longest were looked at.\n"
@@ -108,18 +110,30 @@ def _doubted(items: list[Items]) -> list[Items]:
 
 
 def _unread_lists(reading: Items) -> list[str]:
-    """The keys under which records stand in the items that the reading leaves out."""
-    keys = reading.tie.keys
+    """The keys under which items hold records that lead somewhere or name items, all unread."""
+    keys, table = reading.tie.keys, reading.table
     used = [str(keys.get(key, "")) for key in ("inside", "first")]
-    used += [(reading.table.fold or {}).get("children", "")]
-    return [
-        key
-        for key, lists in reading.table.inner.items()
-        if key not in used
-        and not any(one.startswith(f"{key}/") for one in used if one)
-        and sum(map(bool, lists)) > 1
-        and not any(field.startswith(f"{key}/") for field in reading.table.fields)
-    ]
+    used += [(table.fold or {}).get("children", "")]
+    known = columns(table)
+    ids = {text for column in known.values() if column.unique for text in column.texts}
+    found: list[str] = []
+    for key, lists in table.inner.items():
+        heads = [one for one in (*used, *table.fields) if one == key or one.startswith(f"{key}/")]
+        held = [node for some in lists[:GLANCE] for node in some[:GLANCE]]
+        if heads or sum(map(bool, lists)) < 2:
+            continue
+        inside = Table("", held)
+        leads = sum(
+            any(text in ids or is_address(text) for text in map(said, row.values()))
+            for row in inside.rows
+        )
+        if 2 * leads > len(held):
+            found.append(key)
+    return found
+
+
+GLANCE = 200
+"""Records inside records that are looked at to tell what they are."""
 
 
 def _tables(opened: Opened) -> tuple[list[Table], int]:
