@@ -192,6 +192,9 @@ def _fields(profile: Profile) -> Iterator[Fault]:
             here = [*path, name]
             if name not in known and not (path == ["site", "fields"] and rule.is_ is not None):
                 yield Fault(here, f"found the unknown fact {name!r}; {near(name, known)}")
+            if rule.languages and here != ["items", "fields", "label"]:
+                message = "only the label of items is a text for each language"
+                yield Fault([*here, "languages"], message)
             yield from _steps(here, rule.through, bool(profile.read_only))
             yield from _words_of(here, name, rule.through)
             if not rule.flags:
