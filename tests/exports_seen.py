@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from tests.exports import (
@@ -89,6 +90,17 @@ def flat(
             for key in make.menus
         ]
     return records, more
+
+
+def in_bars(make: Make, fill: Callable[[Any, list[Node]], None]) -> tuple[bytes, str]:
+    """An element for each menu, with its items in it."""
+    root = element("site")
+    for key, top in make.menus.items():
+        menu = element("bar")
+        menu.set(make["key"], key)
+        root.append(menu)
+        fill(menu, top)
+    return as_xml(root), "x.xml"
 
 
 def deepest(make: Make) -> int:
@@ -220,13 +232,7 @@ def mixed_elements(make: Make) -> tuple[bytes, str]:
                 fill(inner, node.below)
             parent.append(made)
 
-    root = element("site")
-    for key, top in make.menus.items():
-        menu = element("bar")
-        menu.set(make["key"], key)
-        root.append(menu)
-        fill(menu, top)
-    return as_xml(root), "x.xml"
+    return in_bars(make, fill)
 
 
 @SEEN.add("json", "mixed", pages=False)
@@ -303,8 +309,6 @@ def nested_in_files(make: Make) -> tuple[bytes, str]:
 
 @SEEN.add("xml", "nested", pages=False)
 def nested_elements(make: Make) -> tuple[bytes, str]:
-    root = element("site")
-
     def fill(parent: Any, nodes: list[Node]) -> None:
         for node in nodes:
             made = element("entry")
@@ -317,12 +321,7 @@ def nested_elements(make: Make) -> tuple[bytes, str]:
     make.hidden = False
     for node in make.nodes:
         node.hidden = False
-    for key, top in make.menus.items():
-        menu = element("bar")
-        menu.set(make["key"], key)
-        root.append(menu)
-        fill(menu, top)
-    return as_xml(root), "x.xml"
+    return in_bars(make, fill)
 
 
 @SEEN.add("markdown", "nested", pages=False)

@@ -344,20 +344,6 @@ def test_folders_that_are_not_read(data: dict[str, str], words: str) -> None:
 
 
 @pytest.mark.parametrize(
-    ("old", "new", "words"),
-    [
-        ('container = "front"', 'container = "sqlite"', "line 13.*is no record"),
-        (', order = "weight"', "", "line 16.*files have no order of their own"),
-        ('under = "above"', 'under = "#above"', "line 16.*folders are read and never made"),
-        ('at = "pages"\n', 'at = "pages/rows"\n', "line 15.*no list stands at a path below it"),
-    ],
-)
-def test_mistakes_in_profiles_of_files(old: str, new: str, words: str) -> None:
-    with pytest.raises(ProfileError, match=words):
-        parsed(TEXTS.replace(old, new), "t.toml")
-
-
-@pytest.mark.parametrize(
     ("words", "sample"), [(XML_WORDS, IN_XML), (JSON_WORDS, IN_JSON)], ids=["xml", "json"]
 )
 def test_records_of_several_names(words: dict[str, str], sample: str) -> None:
@@ -411,16 +397,28 @@ def test_a_menu_without_a_list_is_refused() -> None:
         convert(IN_PLACES, "a.yaml", profile, from_=parsed(APART, "f.toml"))
 
 
+LINE = "gathered ="
+
+
 @pytest.mark.parametrize(
-    ("old", "new", "words"),
+    ("text", "old", "new", "words"),
     [
-        ('"footer/links"', '"nav/links"', "this list stands in another one"),
-        ('"footer/links"', '"nav"', "a list of its own"),
-        ('container = "yaml"', 'container = "lines"', "gathered from one document"),
-        ("gathered =", 'mixed = [{ names = ["a"] }]\ngathered =', "two names of records"),
-        ("gathered =", 'mixed = [{ names = ["a", "a"] }]\ngathered =', "'a' is there twice"),
+        (TEXTS, 'container = "front"', 'container = "sqlite"', "line 13.*is no record"),
+        (TEXTS, ', order = "weight"', "", "line 16.*files have no order of their own"),
+        (TEXTS, 'under = "above"', 'under = "#above"', "line 16.*folders are read and never made"),
+        (
+            TEXTS,
+            'at = "pages"\n',
+            'at = "pages/rows"\n',
+            "line 15.*no list stands at a path below it",
+        ),
+        (APART, '"footer/links"', '"nav/links"', "line.*this list stands in another one"),
+        (APART, '"footer/links"', '"nav"', "line.*a list of its own"),
+        (APART, 'container = "yaml"', 'container = "lines"', "line.*gathered from one document"),
+        (APART, LINE, f'mixed = [{{ names = ["a"] }}]\n{LINE}', "line.*two names of records"),
+        (APART, LINE, f'mixed = [{{ names = ["a", "a"] }}]\n{LINE}', "line.*'a' is there twice"),
     ],
 )
-def test_mistakes_in_rules_of_lists(old: str, new: str, words: str) -> None:
-    with pytest.raises(ProfileError, match=f"line.*{words}"):
-        parsed(APART.replace(old, new), "g.toml")
+def test_mistakes_in_profiles(text: str, old: str, new: str, words: str) -> None:
+    with pytest.raises(ProfileError, match=words):
+        parsed(text.replace(old, new), "p.toml")

@@ -208,9 +208,7 @@ def sniff(data: bytes, file: str) -> str:
         raise FormatError("the file is empty", file=file)
     if data.startswith(b"SQLite format 3\x00"):
         return "sqlite"
-    if data.startswith(b"PK\x05\x06"):
-        return "zip"  # of no files
-    if data.startswith(b"PK\x03\x04"):
+    if data.startswith((b"PK\x03\x04", b"PK\x05\x06")):  # the second one: of no files
         return "xlsx" if _is_workbook(data) else "zip"
     start = data[:4096]
     for bom, encoding in _BOMS:

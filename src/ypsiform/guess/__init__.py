@@ -112,6 +112,8 @@ def _doubted(items: list[Items]) -> list[Items]:
 def _unread_lists(reading: Items) -> list[str]:
     """The keys under which items hold records that lead somewhere or name items, all unread."""
     keys, table = reading.tie.keys, reading.table
+    if not table.inner:
+        return []
     used = [str(keys.get(key, "")) for key in ("inside", "first")]
     used += [(table.fold or {}).get("children", "")]
     known = columns(table)

@@ -111,7 +111,7 @@ class Table:
         self.inner: dict[str, list[list[Any]]] = {}
         repeated = _repeated(nodes)
         self.embedded = _embedded(nodes)
-        for node in _opened(nodes, self.embedded):
+        for node in _opened(nodes, self.embedded) if self.embedded else nodes:
             row: Row = {}
             for key, value in _laid_out(node, repeated):
                 if isinstance(value, _Inner):

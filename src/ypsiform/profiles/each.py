@@ -23,9 +23,7 @@ from ..errors import AbsentError, FormatError, RefusedError
 from .documents import changed
 from .records import plain
 from .schema import FileRule, Profile
-from .trees import ABOVE, FILE, PATH, STEM
-
-LIST = "#list"
+from .trees import ABOVE, FILE, LIST, PATH, STEM
 
 
 class Held(NamedTuple):

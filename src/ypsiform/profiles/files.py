@@ -17,9 +17,7 @@ from .mixed import closed as closed_mixed
 from .mixed import opened as opened_mixed
 from .records import fits, plain
 from .schema import FieldRule, Profile
-
-LIST = "#list"
-"""The key under which a document that is a list stands, so that paths can name it."""
+from .trees import LIST as LIST
 
 SEVERAL = "files"
 """The container of profiles whose menus are spread over several files."""

@@ -26,14 +26,17 @@ def opened(tree: Any, profile: Profile) -> Any:
 
 def with_mixed(tree: Any, rules: Sequence[MixedRule]) -> Any:
     """A document in which the records of these names have one."""
-    names = {name: rule.names[0] for rule in rules for name in rule.names}
-    return _changed(tree, names, _inward) if names else tree
+    return _changed(tree, _first_names(rules), _inward) if rules else tree
 
 
 def closed(tree: Any, profile: Profile) -> Any:
     """A document with its mixed records under their own names, as it is written."""
-    names = {name: rule.names[0] for rule in profile.mixed for name in rule.names}
-    return _changed(tree, names, _outward) if names else tree
+    return _changed(tree, _first_names(profile.mixed), _outward) if profile.mixed else tree
+
+
+def _first_names(rules: Sequence[MixedRule]) -> dict[str, str]:
+    """For the name of each record the one that it is read under."""
+    return {name: rule.names[0] for rule in rules for name in rule.names}
 
 
 Pair = tuple[str | None, Any]

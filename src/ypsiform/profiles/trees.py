@@ -8,6 +8,9 @@ DEEPEST = 200
 """Values nested deeper than this are told whole."""
 
 
+LIST = "#list"
+"""The key under which a document that is a list stands, so that paths can name it."""
+
 FILE, PATH, STEM, ABOVE = "#file", "#path", "#stem", "#above"
 """The keys of a record that say which file it stands in."""
 
