@@ -141,7 +141,8 @@ class Items:
                 if isinstance(title, str) and isinstance(pattern, str):
                     self.patterns_of.setdefault(title, pattern)
 
-    def _kind(self, values: Values) -> tuple[Kind | None, Values]:
+    def kind_of(self, values: Values) -> tuple[Kind | None, Values]:
+        """The kind of a record, and the id, key and address that it gives."""
         kind, found = self._first_kind(values)
         if kind is None or kind.rule.kind != "any":
             return kind, found
@@ -168,7 +169,8 @@ class Items:
                 return kind, found
         return None, {}
 
-    def _target(self, rule: KindRule, found: Values) -> Target:
+    def target_of(self, rule: KindRule, found: Values) -> Target:
+        """What a record of a kind leads to, by the id, key and address that it gives."""
         if rule.routes is not None:
             return self._routed(found.get("key", ""))
         if rule.kind in ("address", "internal"):
@@ -212,8 +214,8 @@ class Items:
     def target_in(self, said: Any, key: str) -> Target:
         """What a mapping leads to that says it as the key of an item's record does."""
         values = {inner: v for inner, v in self.record.pairs({key: said}) if isinstance(v, str)}
-        kind, found = self._kind(values)
-        return self._target(kind.rule, found) if kind is not None else NOWHERE
+        kind, found = self.kind_of(values)
+        return self.target_of(kind.rule, found) if kind is not None else NOWHERE
 
     def said_in(self, target: Target, key: str) -> Any:
         """What the key of an item's record says of a target."""
@@ -251,9 +253,9 @@ class Items:
 
         Raises `FormatError` without file and place.
         """
-        kind, found = self._kind(values)
+        kind, found = self.kind_of(values)
         lacks = [*lacks, *kind.rule.lacks] if kind is not None else lacks
-        target = self._target(kind.rule, found) if kind is not None else NOWHERE
+        target = self.target_of(kind.rule, found) if kind is not None else NOWHERE
         other = self.not_of[id(kind)]
         if not other.isdisjoint(values):
             # An empty text is the same as none: see `Kind.match`.

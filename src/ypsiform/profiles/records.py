@@ -262,19 +262,19 @@ class RecordRule:
         self.slots: dict[str, Slot] = {}
         self.patterns: list[tuple[str, str]] = []
         self.among: dict[str, frozenset[str]] = {}
-        self._known: dict[str, tuple[str, Callable[[Any], Any] | None]] = {}
+        self.known: dict[str, tuple[str, Callable[[Any], Any] | None]] = {}
         asked = frozenset(present)  # whether something stands there, whatever that is
         for key in raw:
             decode = None if shape.ALWAYS_TEXT else name
-            self._known[key] = (key, _anything if key in asked else decode)
+            self.known[key] = (key, _anything if key in asked else decode)
         for key, value in (*self.constants.items(), *(marks or {}).items()):
-            self._known[key] = ("=" + key, _constant(value))
+            self.known[key] = ("=" + key, _constant(value))
         for field, short in fields.items():
             self._add(field, plain(short))
         self.flags = {slot.name: slot for slot in self.slots.values() if slot.flags}
-        self._own = frozenset(own)  # keys of the record's structure, read elsewhere
-        self._nested = _heads([*self._known, *self._own])
-        self._plain = not (fold or self.texts or self._nested)
+        self.own = frozenset(own)  # keys of the record's structure, read elsewhere
+        self.nested = _heads([*self.known, *self.own])
+        self.is_plain = not (fold or self.texts or self.nested)
 
     def _add(self, field: str, rule: FieldRule) -> None:
         if rule.is_ is not None:
@@ -300,16 +300,16 @@ class RecordRule:
         )
         if flags:
             for word, key in flags:
-                self._known[key] = (f"{field} {word}", decode)
+                self.known[key] = (f"{field} {word}", decode)
             return
         name_ = self.called.get(field, field)
-        self._known[rule.at] = (name_, None if as_it_is else decode)
+        self.known[rule.at] = (name_, None if as_it_is else decode)
         if rule.needed:
             self.needed.append((name_, rule.at))
 
     def pairs(self, node: Any) -> Pairs:
         """The keys and values of a record: folded children and nested keys laid out flat."""
-        if self._plain:
+        if self.is_plain:
             return list(self.shape.pairs(node))
         found: Pairs = []
         fold = self.fold
@@ -321,14 +321,14 @@ class RecordRule:
             inner = self._deep_folded(node, fold)
         else:
             inner = self.shape.folded(node, fold.children, fold.key, fold.value)
-        if not self._nested and not self.texts:
+        if not self.nested and not self.texts:
             return list(inner)
-        self._lay_out(inner, self._nested, "", found)
+        self._lay_out(inner, self.nested, "", found)
         return found
 
     def known_pairs(self, node: Any) -> Pairs:
         """The keys and values of a record that rules read, and no others."""
-        return [(key, value) for key, value in self.pairs(node) if key in self._known]
+        return [(key, value) for key, value in self.pairs(node) if key in self.known]
 
     def _lay_out(
         self,
@@ -347,7 +347,7 @@ class RecordRule:
             if value is None:
                 continue
             if not isinstance(value, dict):
-                if before or take_apart is not None or before + key in self._known:
+                if before or take_apart is not None or before + key in self.known:
                     found.append((before + key, value))
                     continue
                 raise FormatError(f"{key}: found {kind_of(value)} where a mapping is needed")
@@ -399,11 +399,11 @@ class RecordRule:
         """As `read`, of keys and values that are laid out already."""
         values: Values = {}
         extras: list[Extra] = []
-        known = self._known
+        known = self.known
         for key, value in pairs:
             hit = known.get(key)
             if hit is None:
-                if key not in self._own:
+                if key not in self.own:
                     self._unread(key, value, values, extras)
                 continue
             slot, decode = hit
@@ -503,7 +503,7 @@ class RecordRule:
                 shape.add(node, fold.children, {fold.key: lang, **says} if lang else says)
             elif fold is not None and not fold.named and type(value) is str and folds(key):
                 shape.add(node, fold.children, self._entry(fold, key, value))
-            elif self._nested and "/" in key and _first(key)[0].split("[")[0] in self._nested:
+            elif self.nested and "/" in key and _first(key)[0].split("[")[0] in self.nested:
                 node = self._put(node, key, value)
             elif shape.ALWAYS_TEXT and "/" in key:
                 *heads, last = key.split("/")

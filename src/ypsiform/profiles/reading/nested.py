@@ -21,7 +21,7 @@ from .reader import Reading
 
 def nested_items(reading: Reading, menus: list[tuple[Menu, Any]]) -> None:
     """Fill menus with the items that stand in their records, and in each other."""
-    tie, shape, record = reading.profile.items.tie, reading.items.shape, reading.items.record
+    tie, shape = reading.profile.items.tie, reading.items.shape
     inside = tie.inside or ""
     encoding, in_cell = reading.encoding, partial(_in_cell, reading)
     for menu, menu_node in menus:
@@ -41,7 +41,7 @@ def nested_items(reading: Reading, menus: list[tuple[Menu, Any]]) -> None:
                         raise reading.fail(
                             f"found {kind_of(node)} where a mapping is needed", spell(here)
                         )
-                    item, values = reading.item(record.pairs(node), here)
+                    item, values = reading.item_at(node, here)
                     at += 1
                     item.id = values.get(tie.id or "") or f"{ident}.{at}"
                     into.append(item)

@@ -15,6 +15,7 @@ from ...model import (
     Extra,
     Item,
 )
+from ..alike import Alike
 from ..files import shape_of
 from ..items import Items, Mark
 from ..records import Pairs, RecordRule, Values
@@ -50,6 +51,7 @@ class Reading:
         self.aside: dict[str, int] | None = tree.get(ASIDE) if isinstance(tree, dict) else None
         self.tree = self.shape.root(tree)
         self.paths = Sections(profile)
+        self.alike: Alike | None = None
         self.notices: list[Finding] = []
         # Records that no rule matched, counted by the list that they stand in.
         self.whole: dict[str, int] = {}
@@ -87,6 +89,12 @@ class Reading:
             return self.items.item(values, extras, place, self.marks, lacks), values
         except FormatError as error:
             raise self.fail(error.message, spell(place)) from None
+
+    def item_at(self, node: Any, place: str) -> tuple[Item, Values]:
+        """The item of a record that stands at a place, and what the record says of that place."""
+        if self.alike is None:
+            self.alike = Alike(self.items)
+        return self.alike.item(node, place) or self.item(self.items.record.pairs(node), place)
 
     def found(self) -> set[int]:
         """The records (by identity) that a JSONPath finds, wherever they stand."""

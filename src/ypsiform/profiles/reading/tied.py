@@ -36,13 +36,17 @@ def tied_items(reading: Reading, menus: list[tuple[Menu, Any]], extras: list[Ext
     joined = _joined(reading, extras, records)
     read: list[tuple[str, Any, Item, Values]] = []
     for place, node in records:
-        pairs = reading.items.record.pairs(node) if isinstance(node, dict) else []
         if not isinstance(node, dict):
             raise reading.fail(f"found {kind_of(node)} where a mapping is needed", spell(place))
-        pairs += joined.get(place, ())
-        if tie.beside and f"/{tie.beside}/" in place[-len(tie.beside) - 12 :]:
-            pairs.insert(0, ("#name", tie.beside))
-        item, values = reading.item(pairs, place)
+        beside = tie.beside and f"/{tie.beside}/" in place[-len(tie.beside) - 12 :]
+        more = joined.get(place, ())
+        if beside or more:
+            pairs = [*reading.items.record.pairs(node), *more]
+            if beside:
+                pairs.insert(0, ("#name", tie.beside))
+            item, values = reading.item(pairs, place)
+        else:
+            item, values = reading.item_at(node, place)
         read.append((place, node, item, values))
     owner = held
     if owner is None and not reading.profile.menus.one:

@@ -1,0 +1,409 @@
+"""Items of records that are alike: what their keys decide is found once for all of them.
+
+Most records of a file have one of a few layouts: the same keys, in the same order, with values of
+the same types. For each layout a plan says what stands where, so that a record is read without
+asking every rule again. Whatever a plan does not cover is left to `RecordRule` and `Items`, which
+read any record; both give the same (`tests/test_alike.py`).
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..containers import folds
+from ..containers.json import MappingShape
+from ..containers.xml import ElementShape
+from ..model import NOWHERE, PLAIN, Extra, Item, Role, Target, Traits
+from .codecs import OutsideError, WrongTypeError, name
+from .items import Items
+from .kinds import Kind
+from .records import RecordRule, Values
+
+MOST_PLANS = 2_000
+"""Layouts that are kept: a file in which every record has its own gains nothing by them."""
+
+MOST_VALUES = 20_000
+"""Values of one field whose meaning is remembered."""
+
+Laid = tuple[list[str], list[Any]]
+"""The keys of a record, and its values."""
+
+
+class Layouts:
+    """Lays records out flat, as `RecordRule.pairs` does, remembering how like elements are laid."""
+
+    def __init__(self, record: RecordRule) -> None:
+        self.record, fold, shape = record, record.fold, type(record.shape)
+        elements = shape.pairs is ElementShape.pairs and shape.folded is ElementShape.folded
+        deep = fold is not None and "/" in fold.key
+        self.elements = elements and not record.texts and not deep
+        self.mappings = shape.pairs is MappingShape.pairs and record.is_plain
+        self.child = fold.children if fold is not None else None
+        # What a record holds that is read elsewhere, and the elements that hold nothing but that.
+        self.own = record.own - record.nested.keys()
+        self.holders = {key.partition("/")[0] for key in record.own if "/" in key}
+        # By the name of an element and its keys the flat ones; None where values decide more.
+        self.names: dict[tuple[str, ...], list[str] | None] = {}
+        self.folded: dict[str, str] = {}
+
+    def lay(self, node: Any) -> Laid | None:
+        """The keys and values of a record; None where they have to be looked at one by one."""
+        if self.elements:
+            return self._elements(node)
+        if self.mappings and type(node) is dict:
+            return list(node), list(node.values())
+        pairs = self.record.pairs(node)
+        return [key for key, _ in pairs], [value for _, value in pairs]
+
+    def _elements(self, node: Any) -> Laid | None:
+        keys: list[str] = []
+        values: list[Any] = []
+        names, child, own = self.names, self.child, self.own
+        for key, value in node.items():
+            if key[:1] == "@":
+                keys.append(key)
+                values.append(value)
+                continue
+            if key != "#children":
+                return None
+            for title, inner in value:
+                if title == child:
+                    folded = self._folded(inner)
+                    if folded is None:
+                        return None
+                    keys.append(folded[0])
+                    values.append(folded[1])
+                    continue
+                if title in own:
+                    continue
+                if type(inner) is not dict:
+                    return None
+                if title in self.holders and self._holds(title, inner):
+                    continue
+                layout = (title, *inner)
+                if layout not in names:
+                    if len(names) > MOST_PLANS:
+                        return None
+                    names[layout] = self._named(title, list(inner))
+                flat = names[layout]
+                if flat is None:
+                    return None
+                if flat:
+                    keys += flat
+                    values += inner.values()
+                    if "#text" in inner and inner["#text"].isspace():
+                        return None  # layout, and no text
+                elif title not in self.record.nested:
+                    keys.append(title)
+                    values.append(inner)
+        return keys, values
+
+    def _holds(self, title: str, inner: Any) -> bool:
+        """Whether an element holds nothing but what is read elsewhere."""
+        held = inner.get("#children", ()) if len(inner) == 1 else ()
+        return bool(held) and all(f"{title}/{name}" in self.record.own for name, _ in held)
+
+    def _named(self, title: str, keys: list[str]) -> list[str] | None:
+        """The flat keys of an element; none of them where it is kept whole, or says nothing."""
+        heads = self.record.nested.get(title)
+        if heads is None:
+            return []
+        head = heads[0]
+        if len(heads) > 1 or head.attribute or "#children" in keys:
+            return None
+        return [head.keys[key] for key in keys]
+
+    def _folded(self, inner: Any) -> tuple[str, Any] | None:
+        fold = self.record.fold
+        if fold is None or type(inner) is not dict or len(inner) > 2:
+            return None
+        key = inner.get(fold.key)
+        if len(inner) > (key is not None) and fold.value not in inner:
+            return None  # it says something else
+        if key is None:
+            named = fold.named
+        elif key in self.folded:
+            named = self.folded[key]
+        elif folds(key):
+            named = self.folded[key] = f"{fold.named}@{key}" if fold.named else key
+        else:
+            return None
+        if not named or named in self.record.nested:
+            return None
+        return named, inner.get(fold.value, "")
+
+
+class _Told:
+    """What a kind makes of the records of one layout."""
+
+    __slots__ = ("found", "kind", "more", "nowhere", "role", "targets", "title")
+
+    def __init__(self, kind: Kind | None, title: bool) -> None:
+        self.kind, self.title = kind, title
+        self.nowhere = kind is not None and kind.rule.kind == "none"
+        self.role: Role = "link"
+        if kind is not None and kind.rule.kind == "divider":
+            self.role = "divider"
+        # Where its id, key and address stand, and the target for each of these seen so far.
+        self.found: list[tuple[str, int]] = []
+        self.targets: dict[tuple[Any, ...], Target] = {}
+        # Keys of other kinds: what stands there is unread.
+        self.more: list[tuple[str, int, Any, bool]] = []
+
+
+class _Plan:
+    """Where everything stands in records of one layout."""
+
+    __slots__ = (
+        "deciding",
+        "decoded",
+        "hidden",
+        "label",
+        "numbers",
+        "open",
+        "parts",
+        "slots",
+        "ties",
+        "told",
+        "traits",
+        "unread",
+        "words",
+        "worn",
+    )
+
+    def __init__(self) -> None:
+        self.slots: dict[str, int] = {}
+        self.decoded: list[tuple[int, dict[Any, Any], Any]] = []
+        self.numbers: list[int] = []
+        self.unread: list[tuple[str, int]] = []
+        self.words: list[tuple[str, int]] = []
+        self.ties: list[tuple[str, int]] = []
+        self.label = self.hidden = -1
+        self.traits: list[tuple[str, int, Any]] = []
+        self.worn: dict[tuple[Any, ...], Traits] = {}
+        # What kinds are told by: equal values, and whether anything stands there.
+        self.deciding: list[int] = []
+        self.parts: list[int] = []
+        self.open = False
+        self.told: dict[Any, _Told | None] = {}
+
+
+class Alike:
+    """Reads items of records by their layouts."""
+
+    def __init__(self, items: Items) -> None:
+        self.items, self.record = items, items.record
+        self.layouts = Layouts(items.record)
+        self.plans: dict[tuple[Any, ...], _Plan | None] = {}
+        self.ever = not (self.record.flags or items.called)
+        tie = items.rule.tie
+        self.tie_keys, self.with_ = tie.keys, tie.with_
+        reading = items.reading
+        self.fixed = {key for kind in reading for key, word in kind.fixed if word != "*"}
+        self.parted = {key for kind in reading for key, *_ in kind.parts}
+        self.spelt = {key for kind in reading for key, _, *ends in kind.parts if any(ends)}
+        # The same text may stand in two keys, and both must say the same.
+        twice = any(len({p for _, p, *_ in k.parts}) < len(k.parts) for k in reading)
+        self.open = twice or any(kind.rule.word for kind in reading)
+        self.follows = items.profile.inherits
+        self.own = {id(kind) for kind in items.kinds}
+
+    def item(self, node: Any, place: str) -> tuple[Item, Values] | None:
+        """The item of a record, and what it says of its place; None where no plan covers it."""
+        if not self.ever:
+            return None
+        laid = self.layouts.lay(node)
+        if laid is None:
+            return None
+        keys, said = laid
+        layout = (*keys, *map(type, said))
+        try:
+            plan = self.plans[layout]
+        except KeyError:
+            if len(self.plans) > MOST_PLANS:
+                return None
+            plan = self.plans[layout] = self._planned(keys, said)
+        if plan is None:
+            return None
+        for at, known, decode in plan.decoded:
+            value = known.get(said[at])
+            if value is None:
+                try:
+                    value = decode(said[at])
+                except (OutsideError, WrongTypeError):
+                    return None
+                if value is None:
+                    return None
+                if len(known) < MOST_VALUES:
+                    known[said[at]] = value
+            said[at] = value
+        for at in plan.numbers:
+            said[at] = str(said[at])
+        told, found = self._told(plan, said)
+        if told is None:
+            return None
+        target = self._target(told, said, found)
+        extras = self._extras(plan, told, said) if plan.unread or told.more else ()
+        label = said[plan.label] if plan.label >= 0 else ""
+        inherited = False
+        if not label and told.title and target.content is not None:
+            label = self.items.by_kind[target.kind, target.content].title
+            inherited = True
+        item = Item(
+            "",
+            label,
+            target,
+            told.role,
+            inherited,
+            [],
+            None,
+            self._traits(plan, said) if plan.traits else PLAIN,
+            said[plan.hidden] if plan.hidden >= 0 else False,
+            tuple([(word, said[at]) for word, at in plan.words]) if plan.words else (),
+            extras,
+            place,
+        )
+        return item, {key: said[at] for key, at in plan.ties}
+
+    def _planned(self, keys: list[str], said: list[Any]) -> _Plan | None:
+        """A plan for records of one layout, None where there is none."""
+        items, record = self.items, self.record
+        if len(set(keys)) < len(keys):
+            return None
+        plan = _Plan()
+        slots = plan.slots
+        for at, (key, value) in enumerate(zip(keys, said, strict=True)):
+            hit, kind = record.known.get(key), type(value)
+            if hit is None:
+                if key in record.own:
+                    continue
+                word = self._word(key, value)
+                if word is None:
+                    plan.unread.append((key, at))
+                elif not word:
+                    return None
+                else:
+                    plan.words.append((word, at))
+                continue
+            if value is None:
+                continue
+            slot, decode = hit
+            if slot in slots or kind not in (str, int, bool):
+                return None
+            if decode is None and kind is not str:
+                return None
+            if decode is name and kind is int:
+                plan.numbers.append(at)
+            elif decode is not None and not (decode is name and kind is str):
+                plan.decoded.append((at, {}, decode))
+            slots[slot] = at
+        needed = [slot for slot, _ in record.needed]
+        if not {*needed, *items.rule.needed} <= slots.keys():
+            return None
+        if any(slot.startswith("badge") for slot in slots):
+            return None
+        plan.words.sort()
+        plan.label, plan.hidden = slots.get("label", -1), slots.get("hidden", -1)
+        if plan.words and "translations" in slots:
+            return None
+        plan.traits = [
+            (trait, at, record.slots[trait].standard)
+            for trait, at in slots.items()
+            if trait in items.trait_names
+        ]
+        plan.ties = [(key, slots[key]) for key in self.tie_keys if key in slots]
+        plan.deciding = [slots[key] for key in self.fixed if key in slots]
+        plan.parts = [slots[key] for key in self.parted if key in slots]
+        plan.open = self.open or not self.spelt.isdisjoint(slots)
+        return plan
+
+    def _word(self, key: str, value: Any) -> str | None:
+        """The language of a label; None where no pattern asks for it, empty for another pattern."""
+        found: str | None = None
+        for field, start in self.record.patterns:
+            if key.startswith(start) and len(key) > len(start):
+                if field != "translations" or type(value) is not str or found is not None:
+                    return ""
+                found = key[len(start) :]
+        return found
+
+    def _told(self, plan: _Plan, said: list[Any]) -> tuple[_Told | None, Values | None]:
+        """What the kind of a record makes of it, and what it gives where only the kind tells."""
+        for at in plan.parts:
+            if not said[at]:
+                return None, None
+        found: Values | None = None
+        if plan.open:
+            kind, found = self.items.kind_of({slot: said[at] for slot, at in plan.slots.items()})
+            deciding: Any = id(kind)
+        else:
+            deciding = tuple([said[at] for at in plan.deciding])
+        try:
+            return plan.told[deciding], found
+        except KeyError:
+            told = self._tell(plan, said)
+            if len(plan.told) < MOST_PLANS:
+                plan.told[deciding] = told
+            return told, found
+
+    def _tell(self, plan: _Plan, said: list[Any]) -> _Told | None:
+        items, slots = self.items, plan.slots
+        kind, found = items.kind_of({slot: said[at] for slot, at in slots.items()})
+        told = _Told(kind, self.follows and items.compiled.gives_title(kind))
+        if kind is not None:
+            rule = kind.rule
+            if id(kind) not in self.own or rule.part is not None or rule.kind == "any":
+                return None
+            if rule.lacks or rule.label or rule.word:
+                return None
+            stands = {part: key for key, part, _, _ in kind.parts}
+            stands.update({"id": rule.id} if rule.id in slots else {})
+            stands.update({"key": rule.key} if rule.key in slots else {})
+            stands.update({"address": rule.address} if rule.address in slots else {})
+            told.found = [(part, slots[key]) for part, key in stands.items() if key in slots]
+            if not plan.open and {part: said[at] for part, at in told.found} != found:
+                return None
+        other = items.not_of[id(kind)]
+        told.more = [
+            (key, slots[key], self.with_.get(key), key in items.addresses)
+            for key in items.kind_keys
+            if key in other and key in slots
+        ]
+        return told
+
+    def _target(self, told: _Told, said: list[Any], found: Values | None) -> Target:
+        if told.kind is None:
+            return NOWHERE
+        if found is None:
+            key = tuple([said[at] for _, at in told.found])
+        else:
+            key = tuple(found.items())
+        target = told.targets.get(key)
+        if target is None:
+            if found is None:
+                found = {part: said[at] for part, at in told.found}
+            target = self.items.target_of(told.kind.rule, found)
+            if len(told.targets) < MOST_VALUES:
+                told.targets[key] = target
+        return target
+
+    def _extras(self, plan: _Plan, told: _Told, said: list[Any]) -> tuple[Extra, ...]:
+        """What no rule read, and what is of other kinds, as `Items.item` tells it."""
+        extras = [
+            Extra(key, said[at])
+            for key, at, own, leads in told.more
+            if said[at] and own != said[at] and not (told.nowhere and said[at] == "#" and leads)
+        ]
+        extras += [Extra(key, said[at]) for key, at in plan.unread]
+        return tuple(extras)
+
+    def _traits(self, plan: _Plan, said: list[Any]) -> Traits:
+        key = tuple([said[at] for _, at, _ in plan.traits])
+        traits = plan.worn.get(key)
+        if traits is None:
+            found = {trait: said[at] for trait, at, usual in plan.traits if said[at] != usual}
+            traits = Traits(**found) if found else PLAIN
+            traits = PLAIN if traits == PLAIN else traits
+            if len(plan.worn) < MOST_VALUES:
+                plan.worn[key] = traits
+        return traits
