@@ -145,7 +145,8 @@ def header(known: Iterable[str], records: Iterable[dict[str, Any]]) -> list[str]
     """The columns of a table: those that are known, then those that its records also have."""
     columns = dict.fromkeys(known)
     for record in records:
-        columns.update(dict.fromkeys(record))
+        if not record.keys() <= columns.keys():
+            columns.update(dict.fromkeys(record))
     return list(columns)
 
 

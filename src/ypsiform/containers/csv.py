@@ -36,7 +36,13 @@ def unmarked(cell: str) -> str:
 
 def has_marks(tree: Any) -> bool:
     """Whether each cell of a table that could be taken for a formula is marked, and one is."""
-    found = [cell for row in tree.get("rows", ()) for cell in row.values() if _FORMULA.match(cell)]
+    is_formula = _FORMULA.match
+    found = [
+        cell
+        for row in tree.get("rows", ())
+        for cell in row.values()
+        if not cell[:1].isalnum() and is_formula(cell)
+    ]
     return bool(found) and all(cell[0] == "'" for cell in found)
 
 
@@ -81,6 +87,7 @@ def read(data: bytes, file: str) -> Any:
 def write(tree: Any) -> bytes:
     """A tree to UTF-8 bytes. Columns that the header does not name come behind the others."""
     columns = header(tree.get("columns", ()), tree.get("rows", ()))
+    blank = [""] * len(columns)
     out = StringIO()
     writer = csv.writer(out, delimiter=tree.get("delimiter", ","), lineterminator="\n")
     writer.writerow(columns)
@@ -88,8 +95,8 @@ def write(tree: Any) -> bytes:
         out, delimiter=tree.get("delimiter", ","), lineterminator="\n", quoting=csv.QUOTE_ALL
     )
     for row in tree.get("rows", ()):
-        cells = [row.get(column, "") for column in columns]
+        cells = [*map(row.get, columns, blank)]
         # Outside of quotes this ends a row, and the writer does not see to it.
-        whole = quoted if any("\r" in str(cell) for cell in cells) else writer
+        whole = quoted if "\r" in "".join(map(str, cells)) else writer
         whole.writerow(cells)
     return out.getvalue().encode("utf-8")

@@ -36,6 +36,7 @@ def read(data: bytes, file: str) -> Element:
     stack: list[Element] = [top]
     words: list[str] = []
     marked = _Marked()
+    deepest = DEEPEST + 1
 
     def refuse(*_: object) -> None:
         raise FormatError(
@@ -46,11 +47,14 @@ def read(data: bytes, file: str) -> Element:
         )
 
     def start(name: str, attributes: dict[str, str]) -> None:
-        node: Element = {marked[key]: value for key, value in attributes.items()}
+        # Run for every element, and so without a call where none is needed.
+        node: Element = {}
+        for key in attributes:
+            node[marked[key]] = attributes[key]
         parent = stack[-1]
-        children: Pairs | None = parent.get("#children")
-        if children is None:
-            children = parent["#children"] = []
+        if "#children" not in parent:
+            parent["#children"] = []
+        children: Pairs = parent["#children"]
         if words:
             between = "".join(words)
             words.clear()
@@ -58,7 +62,7 @@ def read(data: bytes, file: str) -> Element:
                 children.append(("#text", between.strip()))
         children.append((name, node))
         stack.append(node)
-        if len(stack) > DEEPEST + 1:
+        if len(stack) > deepest:
             raise FormatError(
                 f"elements are nested more than {DEEPEST} levels deep",
                 file=file,

@@ -17,7 +17,7 @@ from ..model import NOWHERE, PLAIN, Extra, Item, Role, Target, Traits
 from .codecs import OutsideError, WrongTypeError, name
 from .items import Items
 from .kinds import Kind
-from .records import RecordRule, Values
+from .records import RecordRule, Slot, Values, languages
 
 MOST_PLANS = 2_000
 """Layouts that are kept: a file in which every record has its own gains nothing by them."""
@@ -157,12 +157,14 @@ class _Plan:
     __slots__ = (
         "deciding",
         "decoded",
+        "flags",
         "hidden",
         "label",
         "numbers",
         "open",
         "parts",
         "slots",
+        "spoken",
         "ties",
         "told",
         "traits",
@@ -175,6 +177,8 @@ class _Plan:
         self.slots: dict[str, int] = {}
         self.decoded: list[tuple[int, dict[Any, Any], Any]] = []
         self.numbers: list[int] = []
+        # Words that each have a key of their own, by their field.
+        self.flags: list[tuple[Slot, list[tuple[str, int]]]] = []
         self.unread: list[tuple[str, int]] = []
         self.words: list[tuple[str, int]] = []
         self.ties: list[tuple[str, int]] = []
@@ -185,6 +189,7 @@ class _Plan:
         self.deciding: list[int] = []
         self.parts: list[int] = []
         self.open = False
+        self.spoken = False  # whether its label is a text for each language
         self.told: dict[Any, _Told | None] = {}
 
 
@@ -195,7 +200,7 @@ class Alike:
         self.items, self.record = items, items.record
         self.layouts = Layouts(items.record)
         self.plans: dict[tuple[Any, ...], _Plan | None] = {}
-        self.ever = not (self.record.flags or items.called)
+        self.ever = not items.called
         tie = items.rule.tie
         self.tie_keys, self.with_ = tie.keys, tie.with_
         reading = items.reading
@@ -239,12 +244,21 @@ class Alike:
             said[at] = value
         for at in plan.numbers:
             said[at] = str(said[at])
+        for slot, words in plan.flags:
+            said.append(_flagged(slot, words, said))
         told, found = self._told(plan, said)
         if told is None:
             return None
         target = self._target(told, said, found)
         extras = self._extras(plan, told, said) if plan.unread or told.more else ()
         label = said[plan.label] if plan.label >= 0 else ""
+        translations = tuple([(word, said[at]) for word, at in plan.words]) if plan.words else ()
+        if plan.spoken:
+            try:
+                label, more = self.items.main_label(languages(label))
+            except (OutsideError, WrongTypeError):
+                return None
+            translations = tuple(sorted(more.items()))
         inherited = False
         if not label and told.title and target.content is not None:
             label = self.items.by_kind[target.kind, target.content].title
@@ -259,7 +273,7 @@ class Alike:
             None,
             self._traits(plan, said) if plan.traits else PLAIN,
             said[plan.hidden] if plan.hidden >= 0 else False,
-            tuple([(word, said[at]) for word, at in plan.words]) if plan.words else (),
+            translations,
             extras,
             place,
         )
@@ -288,6 +302,10 @@ class Alike:
             if value is None:
                 continue
             slot, decode = hit
+            if decode is languages and slot == "label" and kind is dict:
+                plan.spoken = True
+                slots[slot] = at
+                continue
             if slot in slots or kind not in (str, int, bool):
                 return None
             if decode is None and kind is not str:
@@ -297,6 +315,11 @@ class Alike:
             elif decode is not None and not (decode is name and kind is str):
                 plan.decoded.append((at, {}, decode))
             slots[slot] = at
+        for field, rule in record.flags.items():
+            flags = [(word, slots.pop(f"{field} {word}", -1)) for word, _ in rule.flags]
+            if rule.but or any(at >= 0 for _, at in flags):
+                slots[field] = len(said) + len(plan.flags)
+                plan.flags.append((rule, flags))
         needed = [slot for slot, _ in record.needed]
         if not {*needed, *items.rule.needed} <= slots.keys():
             return None
@@ -304,7 +327,7 @@ class Alike:
             return None
         plan.words.sort()
         plan.label, plan.hidden = slots.get("label", -1), slots.get("hidden", -1)
-        if plan.words and "translations" in slots:
+        if plan.words and ("translations" in slots or plan.spoken):
             return None
         plan.traits = [
             (trait, at, record.slots[trait].standard)
@@ -407,3 +430,11 @@ class Alike:
             if len(plan.worn) < MOST_VALUES:
                 plan.worn[key] = traits
         return traits
+
+
+def _flagged(slot: Slot, words: list[tuple[str, int]], said: list[Any]) -> tuple[str, ...]:
+    """The words of a field that are switched on, as `RecordRule` joins them."""
+    if slot.but:
+        off = {word for word, at in words if at >= 0 and said[at] is True}
+        return tuple(word for word in slot.but if word not in off)
+    return tuple(word for word, at in words if at < 0 or said[at] is not False)

@@ -31,6 +31,9 @@ _TRAITS = frozenset(TRAIT_NAMES)
 _BADGE = ("badge", "badge-from", "badge-until", "badge-counts")
 """The facts of a badge, in the order of its values."""
 
+MOST_TRAITS = 20_000
+"""Traits whose keys and values are remembered."""
+
 Mark = dict[str, str]
 """For the origin of an item (on writing its identity as text) the part of a panel that it is."""
 
@@ -102,6 +105,9 @@ class Items:
         )
         self.languages = self.label is not None and profile.languages
         self.traits = [slot for name, slot in slots.items() if name in _TRAITS - {"badge"}]
+        # Whether some trait is written even where it says nothing.
+        self.always = any(slot.always for slot in self.traits)
+        self.said_of: dict[Traits, Pairs] = {}
         self.badge = [slots[name] for name in _BADGE if name in slots]
         # A key of a record may be called as a trait that is none of its facts.
         self.trait_names = frozenset(slots) & _TRAITS
@@ -288,7 +294,7 @@ class Items:
         label = label if label is not None else values.get("label", "")
         words: dict[str, str] = values.get("translations") or {}
         if type(label) is dict:
-            label, words = self._main_label(label)
+            label, words = self.main_label(label)
         inherited = False
         follows = self.profile.inherits and self.compiled.gives_title(kind)
         if not label and not own and follows and target.content is not None:
@@ -332,7 +338,8 @@ class Items:
     language = ""
     """The language that labels without one are in, known from the site or from the first label."""
 
-    def _main_label(self, words: dict[str, str]) -> tuple[str, dict[str, str]]:
+    def main_label(self, words: dict[str, str]) -> tuple[str, dict[str, str]]:
+        """The label in the main language, and those in further ones."""
         if not words:
             return "", {}
         if not self.language:
@@ -385,8 +392,8 @@ class Items:
             classes = (*item.traits.classes, kind.rule.word)
             item = replace(item, traits=replace(item.traits, classes=classes))
         if kind is not None:
-            unread = {e.path: e.value for e in item.extras if not e.again}
             target = item.target
+            unread = {e.path: e.value for e in item.extras if not e.again} if item.extras else {}
             if not unread or kind.keys.isdisjoint(unread):
                 key = self.key_of.get((target.kind, target.content)) if target.content else None
                 pairs += kind.pairs(target, key)
@@ -394,20 +401,29 @@ class Items:
                 # What says its kind is unread, for it is part of a panel that is none.
                 pairs += self._unmarked(target, unread)
         if item.traits is not PLAIN or self.always:
-            for slot in self.traits:
-                pairs += slot.pairs(getattr(item.traits, slot.name))
-            badge = item.traits.badge
-            if badge is not None:
-                facts = (badge.text, badge.start, badge.until, badge.counts)
-                said = dict(zip(_BADGE, facts, strict=True))
-                for slot in self.badge:
-                    pairs += slot.pairs(said[slot.name])
+            pairs += self._said(item.traits)
         if self.hidden is not None and (item.hidden or self.hidden.always):
             pairs += [(self.hidden.key, self.hidden.encode(item.hidden))]
         if item.translations and "translations" in self.patterns:
             start = self.patterns["translations"]
             pairs += [(start + language, text) for language, text in item.translations]
         return pairs
+
+    def _said(self, traits: Traits) -> Pairs:
+        """The keys and values of traits; many items have the same ones."""
+        found = self.said_of.get(traits)
+        if found is not None:
+            return found
+        found = [pair for slot in self.traits for pair in slot.pairs(getattr(traits, slot.name))]
+        badge = traits.badge
+        if badge is not None:
+            facts = (badge.text, badge.start, badge.until, badge.counts)
+            said = dict(zip(_BADGE, facts, strict=True))
+            for slot in self.badge:
+                found += slot.pairs(said[slot.name])
+        if len(self.said_of) < MOST_TRAITS:
+            self.said_of[traits] = found
+        return found
 
     def _unmarked(self, target: Target, unread: dict[str, Any]) -> Pairs:
         """Where an item leads, by the rule for the part of a panel that its unread data says."""
@@ -416,11 +432,6 @@ class Items:
             if kind.rule.part is not None and kind.fixed and fixed == kind.fixed:
                 return [pair for pair in kind.pairs(target) if pair[0] not in unread]
         return []
-
-    @property
-    def always(self) -> bool:
-        """Whether some trait is written even where it says nothing."""
-        return any(slot.always for slot in self.traits)
 
     def write(self, item: Item, structure: Pairs, part: str | None = None) -> Any:
         """A record of an item."""

@@ -14,25 +14,30 @@ from .file import File
 def new_ids(file: File, rows: Rows, menus: list[Menu], taken: set[str]) -> list[str]:
     """An id for each item; those that the source gives are taken first."""
     made: list[str] = []
+    start, top = _start(file), file.profile.items.tie.top
     for row, thing in enumerate(rows.things):
         assert isinstance(thing, Item)
-        ident = _id(file, thing, menus[rows.menu[row]], taken)
+        ident = _id(file, thing, menus[rows.menu[row]], taken, start, top)
         taken.add(ident)
         made.append(ident)
     return made
 
 
-def _id(file: File, item: Item, menu: Menu, taken: set[str]) -> str:
+def _start(file: File) -> str:
+    """What the ids of a file's records start with."""
+    start = file.profile.items.only.get(file.profile.items.tie.id or "", "*")
+    return start[:-1] if start.endswith("*") else ""
+
+
+def _id(file: File, item: Item, menu: Menu, taken: set[str], start: str, top: str) -> str:
     """An id that is the same in every run: the source's own if it fits, else made from it."""
-    tie = file.profile.items.tie
-    start = file.profile.items.only.get(tie.id or "", "*")
-    start = start[:-1] if start.endswith("*") else ""
-    own = item.id.removeprefix(start) if item.id.startswith(start) else ""
-    if item.id in file.ids and item.id not in taken and item.id not in ("", tie.top):
-        return item.id
-    plain = own.isascii() and own.isdigit() and str(int(own[:16])) == own
-    if plain and item.id not in taken and item.id != tie.top:
-        return item.id
+    ident = item.id
+    if ident not in taken and ident != top:
+        if ident and ident in file.ids:
+            return ident
+        own = ident.removeprefix(start) if ident.startswith(start) else ""
+        if own.isascii() and own.isdigit() and str(int(own[:16])) == own:
+            return ident
     digest = hashlib.blake2s(f"{menu.key}\0{item.id}".encode(errors="replace")).digest()
     number = int.from_bytes(digest[:4], "big") % 900_000_000 + 100_000_000
     while f"{start}{number}" in taken:
@@ -47,7 +52,14 @@ def new_uid(file: File, item: Item, menu: Menu, taken: set[str]) -> str:
         taken.add(ident)
         return ident
     if not re.fullmatch(r"[A-Za-z][A-Za-z0-9_-]{0,39}", ident) or ident in taken:
-        ident = "i" + _id(file, replace(item, id=item.id + "/"), menu, set())
+        ident = "i" + _id(
+            file,
+            replace(item, id=item.id + "/"),
+            menu,
+            set(),
+            _start(file),
+            file.profile.items.tie.top,
+        )
         while ident in taken:
             ident += "x"
     taken.add(ident)

@@ -51,21 +51,21 @@ def tie(file: File, entries: list[tuple[str, Any, Menu]], standing: list[tuple[s
     made = new_ids(file, rows, menus, ids)
     ids_of: dict[int, str] = {}
     joins: list[list[Any]] = [[] for _ in file.profile.items.joins]
-    ways: list[str] = []
+    structure = _Structure(file, rows, menus, made)
     new: list[tuple[Any, Item]] = []
+    lists, holds = tie.lists, bool(tie.with_) and tie.under is None
     for row, thing in enumerate(rows.things):
         assert isinstance(thing, Item)
-        menu = menus[rows.menu[row]]
-        structure = _structure(file, rows, row, menu, made, ways)
-        ids_of[id(thing)] = _tied(file, menu, made[row], ways[row])
-        pairs = file.items.pairs(thing, structure, file.parts.get(id(thing)))
-        if tie.lists:
+        pairs = file.items.pairs(thing, structure.of(row), file.parts.get(id(thing)))
+        ids_of[id(thing)] = _tied(file, menus[rows.menu[row]], made[row], structure.ways[row])
+        if lists:
             below = [made[at] for at in _below(file, rows, row)]
             if below:
                 pairs.append((tie.inside or "", _named(file, below)))
-        _hold(file, pairs, rows, row)
+        if holds:
+            _hold(file, pairs, rows, row)
         pairs = file.items.record.full(pairs, thing.extras)
-        pairs = _apart(file, pairs, made[row], joins)
+        pairs = _apart(file, pairs, made[row], joins) if joins else pairs
         record = file.items.record.built(pairs)
         file.mark(record, section)
         new.append((record, thing))
@@ -134,12 +134,12 @@ def tie_inside(file: File, entries: list[tuple[str, Any, Menu]], inside: str) ->
     for place, node, menu in entries:
         rows = rows_of([menu])
         made = new_ids(file, rows, [menu], taken)
-        ways: list[str] = []
+        tied_by = _Structure(file, rows, [menu], made)
         written: dict[str, list[Any]] = {inside: []}
         written.update({tie.beside: []} if tie.beside else {})
         for row, thing in enumerate(rows.things):
             assert isinstance(thing, Item)
-            structure = _structure(file, rows, row, menu, made, ways)
+            structure = tied_by.of(row)
             # What stands beside the items and is part of no panel is still what it was.
             beside = [e for e in thing.extras if e.path == "#name"] if tie.beside else []
             column = "column" if beside and file.items.compiled.by_part.get("column") else None
@@ -154,7 +154,7 @@ def tie_inside(file: File, entries: list[tuple[str, Any, Menu]], inside: str) ->
             records = written[name]
             here = f"{place}/{name}/{len(records)}"
             file.number(thing, here)
-            if tied := _tied(file, menu, made[row], ways[row]):
+            if tied := _tied(file, menu, made[row], tied_by.ways[row]):
                 file.given[here] = tied
             records.append(file.items.record.write(pairs, extras))
         for name, records in written.items():
@@ -201,63 +201,81 @@ def _hold(file: File, pairs: Pairs, rows: Rows, row: int) -> None:
         pairs += [(key, word) for key, word in tie.with_.items() if key not in there]
 
 
-def _below(file: File, rows: Rows, row: int) -> list[int]:
+def _children(file: File, rows: Rows) -> dict[int, list[int]]:
+    """The rows below each row that has any."""
     if file.children is None or file.children[0] is not rows:
         below: dict[int, list[int]] = {}
         for at, parent in enumerate(rows.parent):
             below.setdefault(parent, []).append(at)
         file.children = (rows, below)
-    return file.children[1].get(row, [])
+    return file.children[1]
 
 
-def _structure(
-    file: File, rows: Rows, row: int, menu: Menu, made: list[str], ways: list[str]
-) -> Pairs:
-    """The keys and values that tie a record."""
-    tie = file.profile.items.tie
-    parent = rows.parent[row]
-    thing, place = rows.things[row], rows.position[row] + 1
-    assert isinstance(thing, Item)
-    at = row - rows.menu_start[rows.menu[row]]
-    within = len(rows.below(row)) if tie.counts_within else 0
-    below = len(_below(file, rows, row))
-    spot = Spot(place, rows.depth[row], made[row], thing.label, at, within, below)
-    way = tie.said(spot)
-    if parent >= 0 and tie.whole_way:
-        way = ways[parent] + tie.between + way
-    ways.append(way)
-    before = None
-    if tie.follows:
-        key = (menu.key, parent)
-        before = file.last.get(key)
-        file.last[key] = made[row]
-    bar = file.say(menu.key)
-    in_menu = tie.menu is not None or tie.under is None or tie.inside is not None
-    in_menu = in_menu or file.profile.menus.one is not None
-    top = tie.top if in_menu else bar
-    under = made[parent] if parent >= 0 else top
-    pairs = [
-        (key, value)
-        for key, value in (
-            (tie.id, made[row]),
-            (tie.menu, bar),
-            (tie.under if under else None, under),
-            (tie.order, str(place)),
-            (tie.follows if before is not None else None, before),
-            (tie.number, way),
-        )
-        if key
-    ]
-    pairs += tie.more(spot)
-    if parent >= 0 and tie.under is not None:
-        pairs += tie.with_.items()
-    return pairs
+def _below(file: File, rows: Rows, row: int) -> list[int]:
+    return _children(file, rows).get(row, [])
+
+
+class _Structure:
+    """What ties the records of items, in reading order: the keys and values of each."""
+
+    def __init__(self, file: File, rows: Rows, menus: list[Menu], made: list[str]) -> None:
+        tie = file.profile.items.tie
+        self.file, self.tie, self.rows, self.menus, self.made = file, tie, rows, menus, made
+        self.ways: list[str] = []
+        # Asked for once, since a file may have a million records.
+        self.between = tie.between if tie.whole_way else None
+        self.within, self.follows, self.under = tie.counts_within, tie.follows, tie.under
+        self.below = _children(file, rows) if rows.things else {}
+        in_menu = tie.menu is not None or tie.under is None or tie.inside is not None
+        in_menu = in_menu or file.profile.menus.one is not None
+        self.bars: dict[int, str] = {}  # how items name each menu
+        self.top = tie.top if in_menu else None
+        self.with_ = list(tie.with_.items()) if tie.under is not None else []
+        self.keys = tie.id, tie.menu, tie.under, tie.order, tie.follows, tie.number
+
+    def of(self, row: int) -> Pairs:
+        """The keys and values that tie the record of a row; those before it come first."""
+        rows, made = self.rows, self.made
+        parent, place, at_menu = rows.parent[row], rows.position[row] + 1, rows.menu[row]
+        thing = rows.things[row]
+        assert isinstance(thing, Item)
+        within = len(rows.below(row)) if self.within else 0
+        at, below = row - rows.menu_start[at_menu], len(self.below.get(row, ()))
+        spot = Spot(place, rows.depth[row], made[row], thing.label, at, within, below)
+        way = self.tie.said(spot)
+        if parent >= 0 and self.between is not None:
+            way = self.ways[parent] + self.between + way
+        self.ways.append(way)
+        ident, menu, under, order, follows, number = self.keys
+        if at_menu not in self.bars:
+            self.bars[at_menu] = self.file.say(self.menus[at_menu].key)
+        bar = self.bars[at_menu]
+        above = made[parent] if parent >= 0 else bar if self.top is None else self.top
+        pairs: Pairs = []
+        if ident:
+            pairs.append((ident, made[row]))
+        if menu:
+            pairs.append((menu, bar))
+        if under and above:
+            pairs.append((under, above))
+        if order:
+            pairs.append((order, str(place)))
+        if follows:
+            last, key = self.file.last, (self.menus[at_menu].key, parent)
+            before = last.get(key)
+            last[key] = made[row]
+            if before is not None:
+                pairs.append((follows, before))
+        if number:
+            pairs.append((number, way))
+        pairs += self.tie.more(spot)
+        if parent >= 0:
+            pairs += self.with_
+        return pairs
 
 
 def _apart(file: File, pairs: Pairs, ident: str, joins: list[list[Any]]) -> Pairs:
     """Take the keys of joined records out, and make these records of them."""
-    if not joins:
-        return pairs
     names = {join.name: at for at, join in enumerate(file.profile.items.joins)}
     own: Pairs = []
     held: dict[int, Pairs] = {}
