@@ -20,7 +20,7 @@ class Builder:
         self.gone, self.spots = parts.gone, parts.spots
         self.labels, self.pieces, self.held = parts.labels, parts.pieces, parts.held
         self.tops, self.panes = parts.tops, parts.panes
-        self.targets = parts.targets
+        self.targets, self.whole = parts.targets, parts.whole
         work = self.work
         # Where headings lead that cannot lead anywhere themselves.
         self.leading: dict[int, Target] = {}
@@ -34,6 +34,9 @@ class Builder:
 
     def run(self, menu: Menu, staying: list[int]) -> None:
         """Fill a menu with an item for each row that stays."""
+        if self.whole:
+            self._run_whole(menu, staying)
+            return
         rows = self.work.rows
         made: dict[int, Item] = {}
         home: dict[int, list[Item]] = {}
@@ -96,6 +99,18 @@ class Builder:
                 panel_facts.tell_order(self.work, row, made[row])
         for above, top in self.tops.made.items():
             self.tops.tell_moved(top, apart.get(above, []))
+
+    def _run_whole(self, menu: Menu, staying: list[int]) -> None:
+        """Fill a menu in which everything stays where it is, and nothing opens as a panel."""
+        rows = self.work.rows
+        things, parents = rows.things, rows.parent
+        made: dict[int, Item] = {}
+        for row in staying:
+            thing = things[row]
+            assert isinstance(thing, Item)
+            made[row] = item = self._item(row, thing)
+            above = parents[row]
+            (menu.items if above < 0 else made[above].children).append(item)
 
     def _opened(self, row: int, item: Item, thing: Item | Piece) -> None:
         """Where an item says how its panel opens, what it said of a list below it has no place."""
@@ -223,6 +238,8 @@ class Builder:
         return self.labels.translations(row, item, held=held)
 
     def _extras(self, item: Item, *, elsewhere: bool) -> tuple[Extra, ...]:
+        if not item.extras:
+            return ()
         extras = tuple(e for e in item.extras if self.work.writes_back(e, elsewhere=elsewhere))
         encoding = self.work.encoding
         was = self.work.rows.things[item.number]

@@ -77,6 +77,10 @@ class Labels:
         """
         inherits = self.inherits and not apart and self.work.kinds.titles(target)
         choice = self.work.chosen_item(row)
+        if choice is None and not inherits and not item.inherited:
+            said = self.clean(item.label)
+            if said == item.label and (self.longest is None or len(said) <= self.longest):
+                return said, False
         label = choice.label if choice is not None else None
         # A label that says what Ypsiform would do by itself decides nothing.
         if choice is not None and label is not None and label != self.like(item.label):
@@ -166,8 +170,9 @@ class Labels:
             return given
         kept = () if not keeps else given
         kept = tuple(pair for pair in kept if pair[0] != main)
+        there = {language for language, _ in kept}
         for language, _ in given:
-            if language not in dict(kept):
+            if language not in there:
                 self.lost.setdefault(language, []).append(row)
         return kept
 

@@ -13,13 +13,17 @@ from .work import Fate, Work
 
 
 class Parts:
-    """One menu that is built. `gone`: its rows that do not stay; `spots`: where the others go."""
+    """One menu that is built. `gone`: its rows that do not stay; `spots`: where the others go.
+
+    `whole`: all of its rows stay where they are, and none is of a panel.
+    """
 
     def __init__(self, work: Work, fate: Fate, targets: Targets) -> None:
         self.work, self.fate, self.targets = work, fate, targets
         self.rows = work.rows.of_menu(fate.index)
         self.gone: set[int] = set()
         self.spots: dict[int, Spot] = {}
+        self.whole = False
         self.labels = Labels(work, fate, targets.titles)
         self.pieces = Pieces(work, fate, targets, self.labels)
         self.held = PanelRows(work, fate, self.rows, self.gone, self.pieces)

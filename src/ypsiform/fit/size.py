@@ -32,6 +32,7 @@ class Size:
         branches: Mapping[int, Branch],
         sunk: Sunk,
     ) -> None:
+        self.parts = parts
         self.work, self.fate, self.rows = parts.work, parts.fate, parts.rows
         self.gone, self.spots = parts.gone, parts.spots
         self.labels, self.pieces, self.held = parts.labels, parts.pieces, parts.held
@@ -57,6 +58,11 @@ class Size:
 
     def run(self, staying: list[int]) -> list[int]:
         """The rows that fit into the menu, with a spot each; a loss for each limit names others."""
+        if self._is_whole(staying):
+            self.parts.whole = True
+            parents = self.work.rows.parent
+            self.spots.update({row: Spot(parents[row], -1, parents[row], False) for row in staying})
+            return staying
         for row in staying:
             if row in self.work.tongues:
                 self.tops.of_tongue(row, first=not self._root)
@@ -72,6 +78,21 @@ class Size:
         self.work.room = self._room["total"]
         self._tell()
         return self.stays
+
+    def _is_whole(self, staying: list[int]) -> bool:
+        """Whether no limit meets a menu that stays as it is, and nothing in it is of a panel."""
+        work, held, tops, limits = self.work, self.held, self.tops, self.fate.limits
+        panels = held.rows or held.adapted or held.as_links or self.panes.of or self.panes.made
+        apart = tops.at or tops.made or work.nested or work.tongues or self.sunk.rows
+        if len(staying) < len(self.rows) or panels or apart or self.branches or self.openers:
+            return False
+        bounds = (work.room, limits.items, limits.top, limits.under, limits.parents)
+        if any(bound is not None for bound in bounds):
+            return False
+        rows, span = work.rows, slice(self.rows.start, self.rows.stop)
+        if self.deepest is not None and max(rows.depth[span], default=0) > self.deepest:
+            return False
+        return all(type(thing) is Item for thing in rows.things[span])
 
     def _above_that_stays(self, row: int) -> int:
         """The row above one, past those whose panel or group is no item; -1 for none."""

@@ -9,8 +9,10 @@ from msgspec.structs import replace
 
 from ..findings import EVERY, Cover, Outcome, enumerated
 from ..model import EVERYONE, PLAIN, Badge, Item, Rows, Traits, admits, said_traits, set_traits
-from ..profiles.records import holds_value
 from .work import Fate, Work, item_facts
+
+MOST_TRAITS = 20_000
+"""Traits of which is remembered that the destination holds them whole."""
 
 _CODES = {
     "classes": "trait.class",
@@ -34,6 +36,8 @@ def left_out(work: Work, fate: Fate, row: int, item: Item) -> str | None:
     An item narrower than its place, or one switched off, is left out where the destination cannot
     store that, because it would become visible.
     """
+    if not item.hidden and item.traits.audience == EVERYONE:
+        return None
     lacks = work.lacking if _will_head(work, fate, row, item) else ()
     held = work.holds(fate, "hidden") and "hidden" not in lacks
     if item.hidden and not held and not work.publishes(row):
@@ -88,6 +92,9 @@ def held(
     traits = item.traits if work.same_encoding else said_traits(item.traits)
     if traits is PLAIN:
         return traits
+    known = (traits, lifted, tuple(fate.limits.lacks))
+    if not inside and not lacks and known in work.held_whole:
+        return traits
     lost: dict[str, object] = {}
     encoding = work.encoding
     anew = inside and not work.same_encoding  # at its own platform it was read as what it is
@@ -108,7 +115,7 @@ def held(
                 continue
             # What a file says it can say again.
             plain = value if work.same_file else _plain(work, value)
-            if plain and plain != value and holds_value(work.profile, name, plain):
+            if plain and plain != value and work.can_hold(name, plain):
                 lost[name] = plain
                 mine = item_facts(row, name)
                 before, after = (" ".join(v) if type(v) is tuple else v for v in (value, plain))
@@ -116,7 +123,7 @@ def held(
                     "trait.characters", "altered", mine, row=row, before=repr(before), after=after
                 )
                 continue
-            if plain == value and holds_value(work.profile, name, value):
+            if plain == value and work.can_hold(name, value):
                 continue
         lost[name] = getattr(PLAIN, name)
         shown = " ".join(value) if isinstance(value, tuple) else str(getattr(value, "text", value))
@@ -135,7 +142,11 @@ def held(
             shown = "no device"
         code = _CODES.get(name, f"trait.{name}")
         work.loss(code, "dropped", item_facts(row, name), row=row, before=shown)
-    return replace(traits, **lost) if lost else traits
+    if lost:
+        return replace(traits, **lost)
+    if not inside and not lacks and len(work.held_whole) < MOST_TRAITS:
+        work.held_whole.add(known)
+    return traits
 
 
 def _plain(work: Work, value: Any) -> Any:

@@ -24,6 +24,7 @@ from ..model import (
     Rows,
     Site,
     Target,
+    Traits,
     label_of,
     path_to,
 )
@@ -31,13 +32,16 @@ from ..modes import Mode, mode_of
 from ..profiles.files import settled, unwritable
 from ..profiles.kinds import Kinds
 from ..profiles.places import location_of, offered, says_purpose
-from ..profiles.records import plain
+from ..profiles.records import holds_value, plain
 from ..profiles.schema import Limits, Profile, Theme
 from ..profiles.trees import spell
 from ..visibility import Seen, shown_levels
 from .best import Branch
 from .ledger import Ledger
 from .options import Options
+
+MOST_VALUES = 20_000
+"""Values of which is remembered whether items of the destination can hold them."""
 
 
 class Fate:
@@ -156,6 +160,9 @@ class Work:
         self.implied_menus = profile.menus.at is None and profile.items.pages is None
         self.language = next(iter(source.languages), "en")
         self.ledger = Ledger()
+        # Traits that are held as they are, lifted or not, at places that lack the same facts.
+        self.held_whole: set[tuple[Traits, bool, tuple[str, ...]]] = set()
+        self._can_hold: dict[tuple[str, Any], bool] = {}
         self.fates: list[Fate] = []
         self.joined: list[Fate] = []
         self.earlier = Earlier()
@@ -292,6 +299,8 @@ class Work:
 
     def chosen_item(self, row: int) -> ItemChoice | None:
         """What was decided about the item of a row."""
+        if not self.options.decisions.menus:
+            return None
         choice = self.chosen(self.source.menus[self.rows.menu[row]])
         thing = self.rows.things[row]
         return choice.items.get(thing.id) if choice and isinstance(thing, Item) else None
@@ -334,6 +343,15 @@ class Work:
     def holds(self, fate: Fate, fact: str) -> bool:
         """Whether the items of a menu can hold a fact, by the name of its field."""
         return fact not in fate.limits.lacks and self.profile.holds(fact)
+
+    def can_hold(self, fact: str, value: Any) -> bool:
+        """Whether items can hold a value of a fact, and give it back."""
+        found = self._can_hold.get((fact, value))
+        if found is None:
+            found = holds_value(self.profile, fact, value)
+            if len(self._can_hold) < MOST_VALUES:
+                self._can_hold[fact, value] = found
+        return found
 
     def writes_back(self, extra: Extra, *, elsewhere: bool) -> bool:
         """Whether unread data of an item is written back.

@@ -175,6 +175,7 @@ class Targets:
         # The addresses from the root that the destination shows as they are written.
         self.shown_as_written = re.compile(paths) if paths and not work.same_file else None
         self._known: dict[Target, Fate] = {}
+        self._quiet: dict[Target, Target] = {}
         self.unchecked: list[tuple[int, str]] = []
         self.files: list[str] = []  # the addresses of files that items lead to
         self.unmatched: list[str] = []
@@ -428,6 +429,9 @@ class Targets:
 
         `words` are those of a link inside a block: findings name it by them.
         """
+        quiet = self._quiet.get(target)
+        if quiet is not None:
+            return quiet
         fate = self.of(target)
         if target.address is not None and is_relative(target.address):
             there = root_relative(target.address, self.work.hosts)
@@ -436,6 +440,8 @@ class Targets:
             self.files.append(self._place(target))
         if fate.code is not None:
             self.reported.add((row, fact))
+        elif target.kind != "file" and (target.address is None or not is_relative(target.address)):
+            self._quiet[target] = fate.target  # nothing is to be said of it
         if fate.code == "link.unchecked":
             self.unchecked.append((row, fact))
         elif fate.code is not None:
