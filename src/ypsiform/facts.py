@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
+from functools import lru_cache
 from typing import Any, NamedTuple
 
 from msgspec import Struct
@@ -31,6 +32,7 @@ from .model import (
     Rows,
     Site,
     Text,
+    Traits,
     said_traits,
     set_traits,
     targets_of,
@@ -100,15 +102,23 @@ def of_item(item: Item) -> dict[str, Value]:
         "target": item.target,
     }
     if item.traits is not PLAIN:
-        traits = said_traits(item.traits)
-        found.update((name, getattr(traits, name)) for name in set_traits(traits))
+        found.update(of_traits(item.traits))
     if item.hidden:
         found["hidden"] = True
-    found.update((f"label@{language}", text) for language, text in item.translations)
-    found.update((extra_fact(extra), extra.value) for extra in item.extras)
+    for language, text in item.translations:
+        found[f"label@{language}"] = text
+    for extra in item.extras:
+        found[extra_fact(extra)] = extra.value
     if item.panel is not None:
         found.update(of_panel(item.panel))
     return found
+
+
+@lru_cache(maxsize=4096)
+def of_traits(traits: Traits) -> tuple[tuple[str, Value], ...]:
+    """The traits that say something, each with what it says."""
+    said = said_traits(traits)
+    return tuple((name, getattr(said, name)) for name in set_traits(said))
 
 
 def of_panel(panel: Panel) -> dict[str, Value]:

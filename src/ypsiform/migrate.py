@@ -370,7 +370,7 @@ def _is_beside(profile: Profile, theme: str | None) -> bool:
 def recorded(migration: Migration, hashes: dict[str, str | None]) -> Record:
     """The record of a conversion. `hashes` are those of the files that it read and wrote."""
     fitted, written = migration.fitted, migration.written
-    found = fingerprints(written, number(written), [menu.key for menu in written.menus])
+    found = fingerprints(written, migration.rows, [menu.key for menu in written.menus])
     parts: Counter[str] = Counter()
     stood: dict[str, str] = {}
     if migration.into is not None:

@@ -16,7 +16,7 @@ from msgspec import Struct
 from . import facts
 from .containers import json
 from .errors import FormatError
-from .model import Rows, Site
+from .model import Rows, Site, Target
 
 VERSION = 1
 """The version of the form of records."""
@@ -74,15 +74,26 @@ def sha256(data: bytes | None) -> str | None:
     return hashlib.sha256(data).hexdigest() if data is not None else None
 
 
-def _fingerprint(site: Site, rows: Rows, at: int, spots: Mapping[int, facts.Spot]) -> str:
+def _fingerprint(
+    site: Site, rows: Rows, at: int, spots: Mapping[int, facts.Spot], known: dict[Target, str]
+) -> str:
     """What a menu says, in a few letters: other facts give another fingerprint.
 
-    Where it is shown, and the ids of its items, do not count.
+    Where it is shown, and the ids of its items, do not count. `known`: how targets are spelt.
     """
     menu, span = site.menus[at], rows.of_menu(at)
     said: list[object] = [sorted(facts.of_menu(menu, ("everyone",)).items())]
     for row in span:
-        values = sorted((name, repr(v)) for name, v in facts.of_thing(rows.things[row]).items())
+        values: list[tuple[str, str]] = []
+        for name, value in facts.of_thing(rows.things[row]).items():
+            if type(value) is Target:
+                spelt = known.get(value)
+                if spelt is None:
+                    spelt = known[value] = repr(value)
+                values.append((name, spelt))
+            else:
+                values.append((name, repr(value)))
+        values.sort()
         spot = spots.get(row)
         where = (spot.column, spot.block) if spot is not None else None
         said.append((rows.depth[row], rows.position[row], where, values))
@@ -92,8 +103,9 @@ def _fingerprint(site: Site, rows: Rows, at: int, spots: Mapping[int, facts.Spot
 def fingerprints(site: Site, rows: Rows, keys: Iterable[str]) -> dict[str, str]:
     """The fingerprints of the menus with these keys that are there."""
     wanted, spots = set(keys), facts.spots(rows)
+    known: dict[Target, str] = {}
     return {
-        menu.key: _fingerprint(site, rows, at, spots)
+        menu.key: _fingerprint(site, rows, at, spots, known)
         for at, menu in enumerate(site.menus)
         if menu.key in wanted
     }

@@ -110,6 +110,7 @@ class Audit:
         self.seen = shown(written, rows, own_room=own_room)
         self.spots = facts.spots(rows)
         self.totals: Counter[str] = Counter()
+        self.became: dict[tuple[int, Target, Target], Outcome] = {}
         self.changed: list[tuple[Fact, Outcome]] = []
         # What the file says and its source does not; a finding must say so.
         self.new: set[Fact] = set()
@@ -307,14 +308,21 @@ class Audit:
             other = self.rows.things[at]
             seen = side.seen[row] == self.seen[at]
             if (
-                seen
-                and row not in moved
+                row not in moved
                 and row not in shuffled
                 and type(thing) is Item
                 and type(other) is Item
-                and self._whole(side, thing, other)
+                and _alike(thing, other)
+                and not (self.went and not side.number and (row, "target") in self.went)
             ):
-                kept += facts.count_of(thing, direct=False)
+                kept += facts.count_of(thing, direct=False) - 1
+                self._end(side, "item", row, "target", self._becomes(side, thing, other))
+                if thing.translations != other.translations:
+                    kept -= len(thing.translations)
+                    self._words(side, row, thing, other)
+                if not seen:
+                    kept -= 1
+                    self._shown(side, row, at)
                 if side.spots and side.direct(row):
                     self._column(side, row)
                 continue
@@ -322,8 +330,7 @@ class Audit:
             if side.direct(row):
                 self._column(side, row)
             if not seen:
-                was, now = side.seen[row], self.seen[at]
-                self._end(side, "item", row, "shown", "altered" if now or not was else "dropped")
+                self._shown(side, row, at)
             else:
                 kept += 1
             if isinstance(thing, Item):
@@ -337,6 +344,11 @@ class Audit:
             else:
                 kept += 1
         self.totals["kept"] += kept
+
+    def _shown(self, side: Side, row: int, at: int) -> None:
+        """Who sees a row is not who saw it."""
+        was, now = side.seen[row], self.seen[at]
+        self._end(side, "item", row, "shown", "altered" if now or not was else "dropped")
 
     def _is_outside(self, side: Side, row: int, expected: int) -> bool:
         """Whether a row stands in its menu beside what it stood in, and in no panel."""
@@ -358,22 +370,13 @@ class Audit:
             return place is not None and self.menus.get(place) == self.rows.menu[at]
         return expected >= 0 and self.from_.get(parent) == (side.number, expected)
 
-    def _whole(self, side: Side, thing: Item, other: Item) -> bool:
-        """Whether two items say the same in every fact of their own."""
-        target = thing.target
-        return (
-            thing.label == other.label
-            and thing.inherited == other.inherited
-            and (target == other.target)
-            and (side.same or (target.content is None and target.address is None))
-            and thing.role == other.role
-            and (thing.traits is other.traits or thing.traits == other.traits)
-            and thing.hidden == other.hidden
-            and thing.translations == other.translations
-            and thing.extras == other.extras
-            and thing.panel is None
-            and other.panel is None
-        )
+    def _becomes(self, side: Side, thing: Item, other: Item) -> Outcome:
+        """What became of the target of an item; many items have the same one."""
+        key = (side.number, thing.target, other.target)
+        outcome = self.became.get(key)
+        if outcome is None:
+            outcome = self.became[key] = self._target(side, thing.target, other.target)
+        return outcome
 
     def _thing(self, side: Side, row: int, thing: Item | Piece, other: Item | Piece) -> None:
         # Each fact ends once: one that went into another record is looked for there, and not here.
@@ -400,13 +403,20 @@ class Audit:
             same = outcome in ("kept", "restated")
             self._end(side, "item", row, "target", "moved" if same else outcome)
         else:
-            outcome = self._target(side, thing.target, other.target)
-            self._end(side, "item", row, "target", outcome)
+            self._end(side, "item", row, "target", self._becomes(side, thing, other))
         self._traits(side, row, thing, other)
+        self._words(side, row, thing, other)
+        self._extras(side, "item", row, thing.extras, other.extras)
+        self._panel(side, row, thing.panel, other.panel)
+
+    def _words(self, side: Side, row: int, thing: Item, other: Item) -> None:
+        """The labels in further languages."""
         words = dict(other.translations)
         for language, text in thing.translations:
             there = words.pop(language, None)
-            outcome = "kept" if there == text else "dropped" if there is None else "altered"
+            outcome: Outcome = "altered"
+            if there is None or there == text:
+                outcome = "dropped" if there is None else "kept"
             elsewhere = self._elsewhere(side, row, f"label@{language}") if there is None else None
             if elsewhere is not None:
                 outcome = "moved" if elsewhere == text else "altered"
@@ -414,8 +424,6 @@ class Audit:
         for language in words:
             if side.number or (row, f"label@{language}") not in self.given:
                 self.new.add((side.number, "item", row, f"{NEW}label@{language}"))
-        self._extras(side, "item", row, thing.extras, other.extras)
-        self._panel(side, row, thing.panel, other.panel)
 
     def _block_links(self, side: Side, row: int, thing: Piece, other: Item | Piece) -> None:
         """Each link that a block holds: in the block, or where it went."""
@@ -733,6 +741,20 @@ class Audit:
         )
         found = [single.pop((*key, name), None) is not None for name in names]
         return all(found)
+
+
+def _alike(thing: Item, other: Item) -> bool:
+    """Whether two items say the same, but for where they lead and in further languages."""
+    return (
+        thing.label == other.label
+        and thing.inherited == other.inherited
+        and thing.role == other.role
+        and (thing.traits is other.traits or thing.traits == other.traits)
+        and thing.hidden == other.hidden
+        and thing.extras == other.extras
+        and thing.panel is None
+        and other.panel is None
+    )
 
 
 def _panel_of(rows: Rows, row: int) -> Panel | None:
