@@ -12,7 +12,6 @@ from collections.abc import Iterator
 from typing import Any
 
 from lxml import etree
-from lxml import html as parser
 
 from ..errors import FormatError
 from . import DEEPEST, LEFT_OUT, decode
@@ -34,6 +33,7 @@ _VOID = frozenset(
 _KEPT = frozenset({"pre", "textarea"})
 _CHARSET = re.compile(rb"<meta[^>]{0,200}?charset\s*=\s*[\"']?\s*([\w.-]+)", re.IGNORECASE)
 _RUNS = re.compile(r"[\s\x00-\x1f]*(javascript|vbscript|data:text/html)", re.IGNORECASE)
+_BLANKS = re.compile(r"\s+")
 _TEXTS = frozenset({"href", "id", "title", "class", "lang", "rel", "target", "alt"})
 """Attributes that are no addresses, and those that links are read from, which are judged later."""
 
@@ -50,9 +50,11 @@ def parsed(data: bytes, file: str) -> tuple[Any, bool]:
     text = decode(data, file, declared=False, said=said)
     if not re.search(r"<[A-Za-z]", text):
         text += "<html><body></body></html>"  # nothing but a comment: a page without menus
-    made = parser.HTMLParser(huge_tree=True, no_network=True, remove_pis=True, encoding="utf-8")
+    made = etree.HTMLParser(huge_tree=True, no_network=True, remove_pis=True, encoding="utf-8")
     try:
-        root = parser.document_fromstring(text.encode("utf-8", "replace"), parser=made)
+        root = etree.fromstring(text.encode("utf-8", "replace"), parser=made)
+        if root is None:
+            raise etree.ParserError("Document is empty")
     except (etree.LxmlError, ValueError) as error:
         raise FormatError(f"this HTML cannot be read: {error}", file=file) from None
     if any(entry.type_name == "ERR_RESOURCE_LIMIT" for entry in made.error_log):
@@ -102,32 +104,37 @@ def tree_of(root: Any, whole: bool, file: str) -> Element:
 
 def _fill(node: Any, element: Element, left: dict[str, int]) -> Iterator[tuple[Any, Element]]:
     """Put what an element says into its node of the tree; gives the elements inside it."""
-    for name, value in node.attrib.items():
+    tag = node.tag
+    for name, value in node.items():
+        if name in _TEXTS and tag != "meta":
+            element[f"@{name}"] = value
+            continue
         runs = name.startswith("on") or name == "srcdoc" or not _NAME.fullmatch(name)
         text = name in _TEXTS or name.startswith("aria-")
         if runs or (not text and _RUNS.match(value)):
             left[name] = left.get(name, 0) + 1
-        elif node.tag == "meta" and "charset" in (name, value.lower().partition("=")[0][-7:]):
+        elif tag == "meta" and "charset" in (name, value.lower().partition("=")[0][-7:]):
             element[f"@{name}"] = "utf-8" if name == "charset" else "text/html; charset=utf-8"
         else:
             element[f"@{name}"] = value
     pieces: Pairs = [("#text", node.text or "")]
     for child in node:
-        if not isinstance(child.tag, str):
+        name, tail = child.tag, child.tail
+        if not isinstance(name, str):
             pass  # a comment
-        elif child.tag in ACTIVE:
-            left[child.tag] = left.get(child.tag, 0) + 1
+        elif name in ACTIVE:
+            left[name] = left.get(name, 0) + 1
         else:
             inner: Element = {}
-            pieces.append((child.tag, inner))
+            pieces.append((name, inner))
             yield child, inner
-        if child.tail:
+        if tail:
             if pieces[-1][0] == "#text":
-                pieces[-1] = ("#text", pieces[-1][1] + child.tail)
+                pieces[-1] = ("#text", pieces[-1][1] + tail)
             else:
-                pieces.append(("#text", child.tail))
-    if node.tag not in _KEPT:
-        pieces = [(n, re.sub(r"\s+", " ", held) if n == "#text" else held) for n, held in pieces]
+                pieces.append(("#text", tail))
+    if tag not in _KEPT:
+        pieces = [(n, _BLANKS.sub(" ", held) if n == "#text" else held) for n, held in pieces]
     if len(pieces) == 1:
         if not pieces[0][1].isspace() and pieces[0][1]:
             element["#text"] = pieces[0][1]
@@ -188,6 +195,8 @@ def _write(children: Any, indent: str | None, out: list[str]) -> None:
 
 class HtmlShape(ElementShape):
     """Paths through elements of HTML, whose texts have no blanks at their ends."""
+
+    TRIMS = True
 
     def step(self, node: Element, name: str) -> Any:
         """An attribute, the text, or the first child element of that name."""

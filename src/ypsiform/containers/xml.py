@@ -159,6 +159,8 @@ class ElementShape:
     """Paths through elements: `name` is a child element, `@name` an attribute, `#text` its text."""
 
     ALWAYS_TEXT = True
+    TRIMS = False
+    """Whether `pairs` leaves blanks at the ends of texts out."""
 
     def of(self, at: str) -> ElementShape:
         """The shape of the records at a path: this one."""

@@ -34,7 +34,9 @@ class Layouts:
 
     def __init__(self, record: RecordRule) -> None:
         self.record, fold, shape = record, record.fold, type(record.shape)
-        elements = shape.pairs is ElementShape.pairs and shape.folded is ElementShape.folded
+        self.trims = isinstance(record.shape, ElementShape) and record.shape.TRIMS
+        elements = shape.pairs is ElementShape.pairs or self.trims
+        elements = elements and shape.folded is ElementShape.folded
         deep = fold is not None and "/" in fold.key
         self.elements = elements and not record.texts and not deep
         self.mappings = shape.pairs is MappingShape.pairs and record.is_plain
@@ -76,7 +78,7 @@ class Layouts:
                     continue
                 if title in own:
                     continue
-                if type(inner) is not dict:
+                if not isinstance(inner, dict):
                     return None
                 if title in self.holders and self._holds(title, inner):
                     continue
@@ -90,9 +92,12 @@ class Layouts:
                     return None
                 if flat:
                     keys += flat
-                    values += inner.values()
-                    if "#text" in inner and inner["#text"].isspace():
+                    text = inner.get("#text", "x")
+                    if text.isspace():
                         return None  # layout, and no text
+                    values += inner.values()
+                    if self.trims and "#text" in inner:
+                        values[list(inner).index("#text") - len(inner)] = text.strip()
                 elif title not in self.record.nested:
                     keys.append(title)
                     values.append(inner)
@@ -115,7 +120,7 @@ class Layouts:
 
     def _folded(self, inner: Any) -> tuple[str, Any] | None:
         fold = self.record.fold
-        if fold is None or type(inner) is not dict or len(inner) > 2:
+        if fold is None or not isinstance(inner, dict) or len(inner) > 2:
             return None
         key = inner.get(fold.key)
         if len(inner) > (key is not None) and fold.value not in inner:

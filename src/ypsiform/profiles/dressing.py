@@ -23,13 +23,27 @@ class Worn(NamedTuple):
     classes: str
 
 
+CLASSES = (
+    *("list-class", "sublist-class", "item-class", "parent-class", "trail-class"),
+    *("current-class", "link-class"),
+)
+"""The settings that give classes."""
+
+
+def _bare(settings: Settings) -> bool:
+    """Whether lists stay as they are."""
+    asked = any(settings.get(name) for name in (*CLASSES, "current"))
+    return not asked and settings.get("nowhere", "a") == "a"
+
+
 def dress(tree: Element, settings: Settings) -> Element:
     """Give lists, items and links their classes, and a page around them where it is asked for."""
-    for worn in list(_worn(tree, settings)):
+    bare = _bare(settings)
+    for worn in () if bare else list(_worn(tree, settings)):
         own = worn.node.get("@class")
         if worn.classes:
             _set(worn.node, worn.classes if own is None else f"{worn.classes} {own}")
-    for item in _items(tree):
+    for item in () if bare else _items(tree):
         link = _link(item)
         if link is not None and _is_current(link, settings):
             link["@aria-current"] = "page"
@@ -49,7 +63,8 @@ def dress(tree: Element, settings: Settings) -> Element:
 
 def undress(tree: Element, settings: Settings) -> Element:
     """The lists without what `dress` gives them by these settings."""
-    for item in _items(tree):
+    bare = _bare(settings)
+    for item in () if bare else _items(tree):
         if settings.get("nowhere") == "span":
             _rename(item, "span", "a")
         link = _link(item)
@@ -59,7 +74,7 @@ def undress(tree: Element, settings: Settings) -> Element:
             del link["@href"]
         if _is_current(link, settings):
             link.pop("@aria-current", None)
-    for worn in list(_worn(tree, settings)):
+    for worn in () if bare else list(_worn(tree, settings)):
         own = worn.node.get("@class", "")
         if worn.classes and own == worn.classes:
             del worn.node["@class"]
