@@ -11,8 +11,8 @@ MOST_DIGITS = 600
 def as_number(value: Any) -> Any:
     """A text of digits as the number that it is; any other as it stands."""
     digits = isinstance(value, str) and value.isascii() and value.removeprefix("-").isdigit()
-    if digits and len(value) <= MOST_DIGITS and str(int(value)) == value:
-        return int(value)
+    if digits and len(value) <= MOST_DIGITS and str(number := int(value)) == value:
+        return number
     return value
 
 

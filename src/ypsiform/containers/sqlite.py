@@ -76,17 +76,16 @@ def _rows(base: sqlite3.Connection, name: str, file: str) -> list[dict[str, Any]
     columns = [column[0] for column in found.description]
     rows: list[dict[str, Any]] = []
     for cells in found:
-        row: dict[str, Any] = {}
-        for column, cell in zip(columns, cells, strict=True):
-            if cell is None:
-                continue
-            if isinstance(cell, bytes):
-                raise FormatError(
-                    f"the column {column!r} holds bytes, which are not read",
-                    file=file,
-                    place=f"{name}, row {len(rows) + 1}",
-                )
-            row[column] = cell
+        row = {
+            column: cell for column, cell in zip(columns, cells, strict=True) if cell is not None
+        }
+        if bytes in map(type, cells):
+            column = next(column for column, cell in row.items() if type(cell) is bytes)
+            raise FormatError(
+                f"the column {column!r} holds bytes, which are not read",
+                file=file,
+                place=f"{name}, row {len(rows) + 1}",
+            )
         rows.append(row)
     return rows
 
@@ -183,19 +182,24 @@ def _fill(base: sqlite3.Connection, name: str, rows: Any) -> None:
     """
     info = base.execute(f"PRAGMA table_info({_quoted(name)})").fetchall()
     columns = {row[1]: row[3] and row[4] is not None for row in info}
+    known = columns.keys()
+    statements: dict[tuple[str, ...], str] = {}
     for number, row in enumerate(rows, 1):
-        unknown = next((key for key in row if key not in columns), None)
-        if unknown is not None:
+        if not row.keys() <= known:
+            unknown = next(key for key in row if key not in columns)
             raise RefusedError(
                 f"the table {name!r} of the database has no column {unknown!r}, which is needed"
             )
-        said = [key for key, filled in columns.items() if not filled or row.get(key) is not None]
-        names, marks = ", ".join(map(_quoted, said)), ", ".join("?" * len(said))
+        said = tuple(
+            [key for key, filled in columns.items() if not filled or row.get(key) is not None]
+        )
+        statement = statements.get(said)
+        if statement is None:
+            names, marks = ", ".join(map(_quoted, said)), ", ".join("?" * len(said))
+            statement = f"INSERT INTO {_quoted(name)} ({names}) VALUES ({marks})"
+            statements[said] = statement
         try:
-            base.execute(
-                f"INSERT INTO {_quoted(name)} ({names}) VALUES ({marks})",
-                [row.get(key) for key in said],
-            )
+            base.execute(statement, [*map(row.get, said)])
         except (sqlite3.Error, sqlite3.Warning) as error:
             raise RefusedError(
                 f"the database does not take row {number} of its table {name!r}: {error}"

@@ -110,6 +110,8 @@ def _escape(text: str) -> str:
 
 
 def _quoted(text: str) -> str:
+    if text.isalnum():
+        return text
     text = _escape(text)
     if '"' in text:
         text = text.replace('"', "&quot;")

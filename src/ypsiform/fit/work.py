@@ -29,7 +29,7 @@ from ..model import (
     path_to,
 )
 from ..modes import Mode, mode_of
-from ..profiles.files import settled, unwritable
+from ..profiles.files import settled, shape_of, unwritable
 from ..profiles.kinds import Kinds
 from ..profiles.places import location_of, offered, says_purpose
 from ..profiles.records import holds_value, plain
@@ -185,8 +185,11 @@ class Work:
         self.lacking |= {*(self.encoding.rule.lacks if self.encoding is not None else ())}
         rule = profile.items.fields.get("label")
         between_tags = rule is not None and plain(rule).at.endswith("#text")
-        # Where labels stand, if what is read there is not just what was written.
-        self.settles = (profile.items.at or profile.menus.at, rule) if between_tags else None
+        # What is read of a label, where that is not just what was written.
+        self.settle: Callable[[str], str] | None = None
+        if between_tags:
+            at = profile.items.at or profile.menus.at
+            self.settle = shape_of(profile).of(at or "").settled
         self.moved: dict[int, Finding] = {}
         # Rows that are shown because an item that was switched off is published.
         self.published: dict[int, Finding] = {}
@@ -387,7 +390,7 @@ class Work:
     def clean_label(self, label: str) -> str:
         """A label as the destination's file format gives it back."""
         label = self.clean(label)
-        return label if self.settles is None else settled(self.profile, *self.settles, label)
+        return label if self.settle is None else self.settle(label)
 
     def clean_title(self, title: str) -> str:
         """A menu's title as the destination's file format gives it back."""

@@ -189,6 +189,26 @@ class _Head(NamedTuple):
         return not self.attribute or node.get(self.attribute) == self.wanted
 
 
+class _Way(NamedTuple):
+    """How a key is written: into a fold, below heads that rules know, or below any.
+
+    `heads` is None where it stands in the record itself. `title` is its first name, with what
+    that has to say, and `rest` what is behind it, None for nothing.
+    """
+
+    folds: bool
+    nested: bool
+    heads: tuple[str, ...] | None
+    last: str
+    title: str
+    attribute: str
+    wanted: str
+    rest: str | None
+
+
+MOST_WAYS = 5_000
+"""Keys of which is remembered how they are written."""
+
 _FILTER = re.compile(r"([^\[]+)\[([^=\]]+)=([^\]]*)\]")
 
 
@@ -274,6 +294,7 @@ class RecordRule:
         self.flags = {slot.name: slot for slot in self.slots.values() if slot.flags}
         self.own = frozenset(own)  # keys of the record's structure, read elsewhere
         self.nested = _heads([*self.known, *self.own])
+        self._ways: dict[str, _Way] = {}
         self.is_plain = not (fold or self.texts or self.nested)
 
     def _add(self, field: str, rule: FieldRule) -> None:
@@ -492,25 +513,42 @@ class RecordRule:
 
     def built(self, pairs: Pairs) -> Any:
         """A record of these keys and values and nothing else."""
-        shape, fold = self.shape, self.fold
+        shape, fold, ways = self.shape, self.fold, self._ways
         node = shape.new()
         if self.texts:
             pairs = self._packed(pairs)
         for key, value in pairs:
-            if fold is not None and fold.named and type(value) is str and _is_named(fold, key):
-                says = {fold.value: value} if value else {}
-                lang = key[len(fold.named) + 1 :]
-                shape.add(node, fold.children, {fold.key: lang, **says} if lang else says)
-            elif fold is not None and not fold.named and type(value) is str and folds(key):
-                shape.add(node, fold.children, self._entry(fold, key, value))
-            elif self.nested and "/" in key and _first(key)[0].split("[")[0] in self.nested:
-                node = self._put(node, key, value)
-            elif shape.ALWAYS_TEXT and "/" in key:
-                *heads, last = key.split("/")
-                shape.add(shape.ensure(node, tuple(heads)), last, value)
-            else:
+            way = ways.get(key) or self._way(key)
+            if way.folds and fold is not None and type(value) is str:
+                if fold.named:
+                    says = {fold.value: value} if value else {}
+                    lang = key[len(fold.named) + 1 :]
+                    shape.add(node, fold.children, {fold.key: lang, **says} if lang else says)
+                else:
+                    shape.add(node, fold.children, self._entry(fold, key, value))
+            elif way.heads is None:
                 node = shape.add(node, key, value)
+            elif way.nested:
+                node = self._put(node, key, value)
+            else:
+                shape.add(shape.ensure(node, way.heads), way.last, value)
         return node
+
+    def _way(self, key: str) -> _Way:
+        """How a key is written, remembered for the records that follow."""
+        fold = self.fold
+        to_fold = fold is not None and (_is_named(fold, key) if fold.named else folds(key))
+        alias, slash, rest = _first(key)
+        parts = _FILTER.fullmatch(alias)
+        title, attribute, wanted = parts.groups() if parts else (alias, "", "")
+        nested = bool(self.nested) and "/" in key and alias.split("[")[0] in self.nested
+        *heads, last = key.split("/")
+        flat = not nested and not (self.shape.ALWAYS_TEXT and heads)
+        held = None if flat else tuple(heads)
+        made = _Way(to_fold, nested, held, last, title, attribute, wanted, rest if slash else None)
+        if len(self._ways) < MOST_WAYS:
+            self._ways[key] = made
+        return made
 
     def _entry(self, fold: FoldRule, key: str, value: str) -> Any:
         if "/" not in fold.key:
@@ -522,11 +560,10 @@ class RecordRule:
     def _put(self, node: Any, key: str, value: Any) -> Any:
         """Set what a path names, in the first element that it fits and that has no such thing."""
         shape = self.shape
-        alias, slash, rest = _first(key)
-        if not slash:
+        way = self._ways.get(key) or self._way(key)
+        title, attribute, wanted, rest = way.title, way.attribute, way.wanted, way.rest
+        if rest is None:
             return shape.add(node, key, value)
-        parts = _FILTER.fullmatch(alias)
-        title, attribute, wanted = parts.groups() if parts else (alias, "", "")
         if not shape.ALWAYS_TEXT:
             if shape.step(node, title) is None:
                 shape.put(node, title, shape.new())
@@ -548,7 +585,7 @@ class RecordRule:
         return node
 
     def _has(self, node: Any, key: str) -> bool:
-        alias, slash, rest = _first(key)
+        alias, slash, rest = _first(key) if "/" in key else (key, "", "")
         found = self.shape.step(node, alias.split("[")[0])
         return found is not None and (not slash or self._has(found, rest))
 
