@@ -8,7 +8,7 @@ that changes something makes a new value. Words and meanings are those of the tr
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import lru_cache
 from typing import Any, Literal
 
@@ -456,48 +456,59 @@ def below(item: Item) -> Iterator[tuple[Item | Piece, bool]]:
 def rows_of(menus: list[Menu]) -> Rows:
     """Lay the menus out as rows. Works at any depth, without recursion."""
     rows = Rows()
-    things, parents, menu_of = rows.things, rows.parent, rows.menu
+    things, parents = rows.things, rows.parent
     depths, positions = rows.depth, rows.position
     for index, menu in enumerate(menus):
-        rows.menu_start.append(len(things))
-        # A stack of what is still to be laid out, last first: (thing, parent row, position).
-        stack: list[tuple[Item | Piece, int, int]] = [
-            (item, -1, place) for place, item in enumerate(menu.items)
-        ]
-        stack.reverse()
+        start = len(things)
+        rows.menu_start.append(start)
+        # Siblings that are being laid out, and those above them that wait for it: the list, how far
+        # it is laid out, the row above and the level.
+        here: Sequence[Item | Piece] = menu.items
+        at, parent, depth = 0, -1, 1
+        waiting: list[tuple[Sequence[Item | Piece], int, int, int]] = []
+        # What stands below the headings of panels, by their identity.
         pending: dict[int, list[Item]] = {}
-        while stack:
-            thing, parent, position = stack.pop()
+        while True:
+            if at == len(here):
+                if not waiting:
+                    break
+                here, at, parent, depth = waiting.pop()
+                continue
+            thing = here[at]
             row = len(things)
             things.append(thing)
             parents.append(parent)
-            menu_of.append(index)
-            depths.append(1 if parent < 0 else depths[parent] + 1)
-            positions.append(position)
+            depths.append(depth)
+            positions.append(at)
+            at += 1
             if type(thing) is Piece:
                 continue
             assert isinstance(thing, Item)
+            inside: Sequence[Item | Piece] = thing.children
             if thing.panel is not None:
-                head: Item | None = None
-                direct: list[Item | Piece] = []
-                for inner, under_heading in below(thing):
-                    if under_heading and head is not None:
-                        pending.setdefault(id(head), []).append(inner)  # type: ignore[arg-type]
-                        continue
-                    direct.append(inner)
-                    head = inner if isinstance(inner, Item) else None
-                stack.extend((inner, row, at) for at, inner in reversed(list(enumerate(direct))))
-                continue
-            children = thing.children
-            if pending and id(thing) in pending:
-                children = pending.pop(id(thing))
-            if children:
-                at = len(children)
-                for child in reversed(children):
-                    at -= 1
-                    stack.append((child, row, at))
+                inside = _laid_out(thing, pending)
+            elif pending and id(thing) in pending:
+                inside = pending.pop(id(thing))
+            if inside:
+                waiting.append((here, at, parent, depth))
+                here, at, parent, depth = inside, 0, row, depth + 1
+        rows.menu += [index] * (len(things) - start)
     rows.menu_start.append(len(things))
     return rows
+
+
+def _laid_out(item: Item, pending: dict[int, list[Item]]) -> list[Item | Piece]:
+    """What stands directly in a panel; what stands below a heading of it is put into `pending`."""
+    head: Item | None = None
+    direct: list[Item | Piece] = []
+    for inner, under_heading in below(item):
+        if under_heading and head is not None:
+            assert isinstance(inner, Item)
+            pending.setdefault(id(head), []).append(inner)
+            continue
+        direct.append(inner)
+        head = inner if isinstance(inner, Item) else None
+    return direct
 
 
 def links_of(thing: Item | Piece) -> dict[str, Target]:

@@ -169,7 +169,14 @@ class Audit:
     def _links(self) -> dict[tuple[int, int], tuple[int, Target]]:
         """Where each link of the source stands now."""
         found: dict[tuple[int, int], tuple[int, Target]] = {}
+        there, now_ = self.sides[0].there, self.rows.things
         for row, thing in enumerate(self.sides[0].rows.things):
+            at = there[row]
+            other = now_[at] if at >= 0 else None
+            if not self.went and type(thing) is Item and thing.panel is None:
+                if isinstance(other, Item):
+                    found[row, 0] = at, other.target
+                continue
             for nth, name in enumerate(links_of(thing)):
                 now = self._link(row, name)
                 if now is not None:

@@ -44,13 +44,17 @@ def broken(
             limits = replace(limits, menu_key=None)
         opened = _opened(rows, rows.of_menu(index)) if own_room else {}
         found += _menu(menu, rows, rows.of_menu(index), limits, opened)
+        bounds = (limits.depth, limits.label, limits.parents)
+        bounded = bool(limits.lacks) or any(bound is not None for bound in bounds)
         for row in rows.of_menu(index):
             thing = rows.things[row]
-            if isinstance(thing, Item):
+            if not isinstance(thing, Item):
+                continue
+            if bounded:
                 above = opened.get(row)
                 depth = rows.depth[row] - (rows.depth[above] if above is not None else 0)
                 found += _item(thing, depth, limits, profile)
-                found += _target(thing, contents)
+            found += _target(thing, contents)
     menus = {menu.id for menu in site.menus}
     for place in site.locations:
         found += [

@@ -232,17 +232,30 @@ class _Comparison:
         if len(rows) != len(span):
             yield f"the menu {menu.key!r} has {len(span)} items and blocks, and not {len(rows)}"
         now: list[int] = []
+        things, ids, parents = self.rows.things, self.planned.ids, rows.parent
         for row, thing in enumerate(rows.things):
-            place = self.lineage.get(self._key(key, thing.number), "")
+            wanted: Key = (0, "item", thing.number)
+            if key[0] == refs.DESTINATION or thing.number < 0:
+                wanted = self._key(key, thing.number)
+            place = self.lineage.get(wanted, "")
             number = self.places.get(place, -1)
             now.append(number)
             if number < 0:
                 yield f"“{_name(thing)}” was not read back where it was written"
                 continue
-            yield from self._place(rows, row, now)
-            yield from self._thing(thing, self.rows.things[number])
+            parent = now[parents[row]] if parents[row] >= 0 else -1
+            if (self.rows.parent[number], self.rows.position[number]) != (
+                parent,
+                rows.position[row],
+            ):
+                yield from self._place(rows, row, now)
+            there_ = things[number]
+            ident = ids.get(there_.origin)
+            if not _is_same(thing, there_) or (
+                ident is not None and isinstance(there_, Item) and ident != there_.id
+            ):
+                yield from self._thing(thing, there_)
             if key[0] == 1 and isinstance(thing, Item):
-                there_ = self.rows.things[number]
                 own = thing.id != thing.origin  # one without an id is called by its place
                 if isinstance(there_, Item) and own and there_.id != thing.id:
                     yield f"the id of “{thing.label}” is {there_.id!r}, and not {thing.id!r}"
@@ -310,6 +323,25 @@ class _Comparison:
             yield f"the panel of “{name}” has another form"
         elif thing.panel is not None and not _panes_lead_same(thing, there):
             yield f"the panes of “{name}” lead elsewhere"
+
+
+def _is_same(thing: Item | Piece, there: Item | Piece) -> bool:
+    """Whether two items are the same in everything, and hold no panel; most are."""
+    return (
+        type(thing) is Item
+        and type(there) is Item
+        and thing.label == there.label
+        and thing.target == there.target
+        and thing.inherited == there.inherited
+        and thing.role == there.role
+        and thing.hidden == there.hidden
+        and (thing.traits is there.traits or thing.traits == there.traits)
+        and thing.translations == there.translations
+        and not thing.extras
+        and not there.extras
+        and thing.panel is None
+        and there.panel is None
+    )
 
 
 def _name(thing: Item | Piece) -> str:

@@ -56,7 +56,9 @@ class Odd(NamedTuple):
 
 def whole(key: str | None, values: Values) -> int:
     """The whole number under a key, 0 where there is none."""
-    text = values.get(key, "0") if key else "0"
+    if not key or key not in values:
+        return 0
+    text = values[key]
     try:
         return int(text)
     except ValueError:
@@ -89,12 +91,13 @@ class Tied:
     def tie(self, rule: TieRule, item: Item, values: Values, place: str) -> None:
         """Take an item in, with its id, the id of its parent, and its order among siblings."""
         self.weighted = rule.weighted
-        if rule.follows:
+        follows = rule.follows
+        if follows:
             self.after = self.after if self.after is not None else {}
-            self.after[len(self.entries)] = values.get(rule.follows, "")
+            self.after[len(self.entries)] = values.get(follows, "")
         found = _READ[type(rule)](self, rule, item, values, place)
         if found is not None:
-            self.add(item, *found)
+            self.entries.append((item, *found))
 
     def _by_parent(self, rule: ParentTie, item: Item, values: Values, place: str) -> Above:
         item.id = values.get(rule.id or "") or (item.label if rule.named else "") or place

@@ -35,11 +35,14 @@ def tied_items(reading: Reading, menus: list[tuple[Menu, Any]], extras: list[Ext
         records = reading.records(section) if section else []
     joined = _joined(reading, extras, records)
     read: list[tuple[str, Any, Item, Values]] = []
+    # The end of the place of a record with another name, but for its number.
+    mark = f"/{tie.beside}/" if tie.beside else None
+    far = -len(mark or "") - 10
     for place, node in records:
         if not isinstance(node, dict):
             raise reading.fail(f"found {kind_of(node)} where a mapping is needed", spell(place))
-        beside = tie.beside and f"/{tie.beside}/" in place[-len(tie.beside) - 12 :]
-        more = joined.get(place, ())
+        beside = mark is not None and mark in place[far:]
+        more = joined.get(place, ()) if joined else ()
         if beside or more:
             pairs = [*reading.items.record.pairs(node), *more]
             if beside:
@@ -51,11 +54,12 @@ def tied_items(reading: Reading, menus: list[tuple[Menu, Any]], extras: list[Ext
     owner = held
     if owner is None and not reading.profile.menus.one:
         owner = _owners(reading, keys, menus, read)
-    one = reading.profile.menus.one
+    one, named_by = reading.profile.menus.one, tie.menu or ""
+    implied = reading.paths.menus is None
     for place, node, item, values in read:
-        key = one or (owner[place] if owner is not None else values.get(tie.menu or "", ""))
+        key = one or (owner[place] if owner is not None else values.get(named_by, ""))
         key = keys.get(key, key)
-        if key not in tied and key and reading.paths.menus is None:
+        if implied and key and key not in tied:
             menu = menu_of(reading, key, {}, (), implied_place(key))
             menus.append((menu, None))
             tied[key] = Tied(menu)
