@@ -74,29 +74,29 @@ def proved(prepared: Prepared, tell: Progress = silent) -> Migration:
 
     Raises `AuditError` where it is not what was planned, or where a difference is in no finding.
     """
-    work, written, plan, settings = (
-        prepared.work,
-        prepared.written,
-        prepared.plan,
-        prepared.settings,
-    )
+    work, plan, settings = prepared.work, prepared.plan, prepared.settings
     profile, file = work.profile, prepared.source.site.file
     try:
-        data = dump_tree(written.tree, profile, settings)
+        data = dump_tree(prepared.written.tree, profile, settings)
     except YpsiformError as error:
         error.file = error.file or (prepared.standing or prepared.source).site.file
         raise
+    if profile.container != "sqlite":
+        # It takes much room, and what is read back is another one.
+        prepared.written.tree = None
     tell("reading back")
     theme = None if says_theme(profile) else plan.theme
     try:
         tree = load_tree(data, "the written file", profile, settings)
-        back = site_of(tree, profile, file, theme, written.stayed)
+        back = site_of(tree, profile, file, theme, prepared.written.stayed)
     except YpsiformError as error:
         problem = f"the written file cannot be read: {error}"
         raise _unproven(prepared, "what was written cannot be read back", [problem]) from error
     _without_filled(prepared, back)
+    pages = standing_pages(profile, tree)
+    tree = None
     tell("auditing")
-    return _account(prepared, back, data, standing_pages(profile, tree))
+    return _account(prepared, back, data, pages)
 
 
 def _without_filled(prepared: Prepared, back: ReadResult) -> None:

@@ -93,6 +93,11 @@ def read(data: bytes, file: str) -> Element:
         raise FormatError(
             f"this is not well-formed XML: {reason}", file=file, place=f"line {error.lineno}"
         ) from None
+    finally:
+        # They and the parser hold each other, and with them the whole tree.
+        parser.StartElementHandler = parser.EndElementHandler = None
+        parser.CharacterDataHandler = None
+        parser.StartDoctypeDeclHandler = parser.EntityDeclHandler = None
     return top
 
 

@@ -217,6 +217,8 @@ class Alike:
         self.open = twice or any(kind.rule.word for kind in reading)
         self.follows = items.profile.inherits
         self.own = {id(kind) for kind in items.kinds}
+        # What values mean, remembered for all layouts that say the same things.
+        self.memories: dict[Any, dict[Any, Any]] = {}
 
     def item(self, node: Any, place: str) -> tuple[Item, Values] | None:
         """The item of a record, and what it says of its place; None where no plan covers it."""
@@ -318,7 +320,7 @@ class Alike:
             if decode is name and kind is int:
                 plan.numbers.append(at)
             elif decode is not None and not (decode is name and kind is str):
-                plan.decoded.append((at, {}, decode))
+                plan.decoded.append((at, self._memory((slot, kind)), decode))
             slots[slot] = at
         for field, rule in record.flags.items():
             flags = [(word, slots.pop(f"{field} {word}", -1)) for word, _ in rule.flags]
@@ -339,11 +341,15 @@ class Alike:
             for trait, at in slots.items()
             if trait in items.trait_names
         ]
+        plan.worn = self._memory(("traits", *(trait for trait, _, _ in plan.traits)))
         plan.ties = [(key, slots[key]) for key in self.tie_keys if key in slots]
         plan.deciding = [slots[key] for key in self.fixed if key in slots]
         plan.parts = [slots[key] for key in self.parted if key in slots]
         plan.open = self.open or not self.spelt.isdisjoint(slots)
         return plan
+
+    def _memory(self, of: Any) -> dict[Any, Any]:
+        return self.memories.setdefault(of, {})
 
     def _word(self, key: str, value: Any) -> str | None:
         """The language of a label; None where no pattern asks for it, empty for another pattern."""
@@ -389,6 +395,7 @@ class Alike:
             stands.update({"key": rule.key} if rule.key in slots else {})
             stands.update({"address": rule.address} if rule.address in slots else {})
             told.found = [(part, slots[key]) for part, key in stands.items() if key in slots]
+            told.targets = self._memory((id(kind), plan.open, *(part for part, _ in told.found)))
             if not plan.open and {part: said[at] for part, at in told.found} != found:
                 return None
         other = items.not_of[id(kind)]
@@ -403,7 +410,7 @@ class Alike:
         if told.kind is None:
             return NOWHERE
         if found is None:
-            key = tuple([said[at] for _, at in told.found])
+            key: Any = tuple([said[at] for _, at in told.found])
         else:
             key = tuple(found.items())
         target = told.targets.get(key)

@@ -279,6 +279,20 @@ class Tied:
         self.menu.items += last
         return odd
 
+    def _in_order(self, here: list[int]) -> bool:
+        """Whether each sibling comes after the one before it in the file, as most do."""
+        assert self.after is not None
+        before = ""
+        seen: set[str] = set()
+        for index in here:
+            if self.after.get(index, "") != before:
+                return False
+            before = self.entries[index][0].id
+            if not before or before in seen:
+                return False
+            seen.add(before)
+        return True
+
     def _following(self, here: list[int], odd: list[Odd]) -> list[Item]:
         """Siblings, by their places among the entries, each behind the one that it comes after.
 
@@ -286,6 +300,8 @@ class Tied:
         none of their siblings, or form a ring.
         """
         assert self.after is not None
+        if self._in_order(here):
+            return [self.entries[index][0] for index in here]
         ids = {self.entries[index][0].id: index for index in reversed(here)}
         before = [ids.get(self.after.get(index, ""), -2) for index in here]
         before = [

@@ -6,7 +6,9 @@ where a platform is converted to itself), so that whatever is not concerned stay
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple
+from typing import Any
+
+from msgspec import Struct
 
 from .codecs import chain
 from .records import RecordRule, plain
@@ -21,9 +23,10 @@ from .writing.panels import unfold_panels
 from .writing.tied import tie, tie_inside
 
 
-class Written(NamedTuple):
+class Written(Struct):
     """The tree to write, and where each record of the source and of the base went in it.
 
+    `tree` is given up once its bytes are there, for it is as large as all the rest.
     `stayed`: the number of records of panels beside the menus that stay as they were; `ids` are
     those that items were given, by their place.
     """
