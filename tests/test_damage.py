@@ -11,6 +11,7 @@ from copy import deepcopy
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
 from tests.damage import KINDS
 from tests.test_pairs import DEMO, PLACES
@@ -55,7 +56,7 @@ def prepared(place: str, case: str) -> tuple[Prepared, Site]:
 
     def keep(made: Prepared, *rest: Any) -> Any:
         kept = deepcopy(made.written.tree)
-        found.append(made._replace(written=made.written._replace(tree=kept)))
+        found.append(made._replace(written=replace(made.written, tree=kept)))
         return real(made, *rest)
 
     with pytest.MonkeyPatch.context() as patch:
@@ -90,7 +91,7 @@ def test_damage_is_noticed(
                 if not damage(tree, draw):
                     continue
                 read.clear()
-                outcome = _proved(made._replace(written=made.written._replace(tree=tree)))
+                outcome = _proved(made._replace(written=replace(made.written, tree=tree)))
                 differs = not read or not document.says_the_same(read[0], good)
                 if outcome == "unwritable":
                     counts[f"{kind} unwritable"] += 1

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from datetime import date
 from typing import Any
@@ -12,6 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ypsiform.containers import Repeated, toml, yaml
+from ypsiform.containers import json as json_
 from ypsiform.containers.block import Odd, block, from_block
 
 SAID = (
@@ -134,3 +136,44 @@ UNUSUAL = (
 def test_what_is_not_usual_is_left_to_the_library(text: str) -> None:
     with pytest.raises(Odd):
         from_block(text, yaml.plain, 500)
+
+
+KEYS = st.sampled_from(["a", "b", "a:b", 'c"', "d\\", "é", "\u003a"])
+SCALARS = st.one_of(
+    st.text(':"\\a\n', max_size=4), st.integers(), st.floats(), st.booleans(), st.none()
+)
+
+
+@st.composite
+def texts_of_json(draw: st.DrawFn, levels: int = 3) -> str:
+    """JSON in which keys may stand twice, and texts may hold anything, escaped or not."""
+    if not levels or draw(st.booleans()):
+        escaped = draw(st.booleans())
+        text = json.dumps(draw(SCALARS), ensure_ascii=escaped)
+        return text.replace(":", "\\u003A") if draw(st.integers(0, 5)) == 0 else text
+    inner = [draw(texts_of_json(levels - 1)) for _ in range(draw(st.integers(0, 3)))]
+    if draw(st.booleans()):
+        return f"[{', '.join(inner)}]"
+    return f"{{{', '.join(f'{json.dumps(draw(KEYS))}: {text}' for text in inner)}}}"
+
+
+@FEW
+@given(texts_of_json())
+def test_json_is_read_as_with_a_look_at_each_mapping(text: str) -> None:
+    def slow() -> Any:
+        return json_.BY_PAIRS.decode(text)
+
+    def alike(one: Any, other: Any) -> bool:
+        if type(one) is not type(other):
+            return False
+        if isinstance(one, dict):
+            others = getattr(one, "others", None) == getattr(other, "others", None)
+            same = list(one) == list(other)
+            return others and same and all(alike(one[key], other[key]) for key in one)
+        if isinstance(one, list):
+            return len(one) == len(other) and all(map(alike, one, other))
+        return bool(one == other)
+
+    wanted, found = _outcome(slow), _outcome(lambda: json_.parsed(text, ""))
+    assert isinstance(wanted, type) == isinstance(found, type)
+    assert isinstance(wanted, type) or alike(wanted, found)

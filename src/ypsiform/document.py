@@ -19,7 +19,7 @@ from msgspec.structs import replace
 
 from .addresses import Hosts
 from .containers import Repeated
-from .containers.json import deep, write
+from .containers.json import deep, repeats, write
 from .document_form import ID as ID
 from .document_form import (
     PARTS,
@@ -260,6 +260,8 @@ def _plainly(words: str) -> str:
 
 def _no_doubles(tree: Any, file: str) -> None:
     """Refuse a key that stands twice: nobody could say which one counts."""
+    if not repeats(tree):
+        return
     stack: list[tuple[Any, str]] = [(tree, "")]
     while stack:
         node, place = stack.pop()
@@ -312,6 +314,7 @@ def _known(site: Site, file: str) -> None:
             raise fail(words, f"contents[{at}]")
         contents.add((content.kind, content.id))
     origins: set[str] = set()
+    sound: set[Target] = set()
     for thing in rows_of(site.menus).things:
         if thing.origin and thing.origin in origins:
             raise fail("two items or blocks say that they come from this place", thing.origin)
@@ -321,6 +324,8 @@ def _known(site: Site, file: str) -> None:
             if inside != named:
                 raise fail(f"the links in it are {inside}, and `links` names {named}", thing.origin)
         for target in targets_of(thing):
+            if target in sound:
+                continue
             if target.kind not in TARGET_KINDS:
                 raise fail(f"there is no kind of target {target.kind!r}", thing.origin)
             odd = _contradiction(target, hosts)
@@ -331,6 +336,7 @@ def _known(site: Site, file: str) -> None:
                     f"there is no {target.kind} with the id {target.content!r} among the contents",
                     thing.origin,
                 )
+            sound.add(target)
     menus: set[str] = set()
     for at, menu in enumerate(site.menus):
         if menu.id in menus:

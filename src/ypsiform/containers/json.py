@@ -29,7 +29,7 @@ def parsed(text: str, file: str, line: int = 1) -> Any:
     _check_depth(text, file)
     try:
         with deep():
-            return _DECODER.decode(text)
+            return _decoded(text)
     except json.JSONDecodeError as error:
         reason = error.msg[0].lower() + error.msg[1:]
         raise FormatError(
@@ -85,9 +85,33 @@ def _whole(text: str) -> int:
     return int(text)
 
 
-_DECODER = json.JSONDecoder(
+BY_PAIRS = json.JSONDecoder(
     object_pairs_hook=_pairs, parse_float=_real, parse_int=_whole, parse_constant=_constant
 )
+"""Looks at the pairs of each mapping, and so keeps keys that stand twice."""
+
+_PLAIN = json.JSONDecoder(parse_float=_real, parse_constant=_constant)
+"""Loses keys that stand twice, and takes whole numbers of any length."""
+
+
+def _decoded(text: str) -> Any:
+    try:
+        tree = _PLAIN.decode(text)
+    except json.JSONDecodeError:
+        raise
+    except ValueError:  # a number that is too long
+        return BY_PAIRS.decode(text)
+    return tree if _says_all(tree, text) else BY_PAIRS.decode(text)
+
+
+def _says_all(tree: Any, text: str) -> bool:
+    """Whether nothing of a text was lost: written again, it has as many colons."""
+    if "\\u003" in text:
+        return False  # a colon may be written so
+    try:
+        return msgspec.json.encode(tree).count(b":") == text.count(":")
+    except (OverflowError, RecursionError, UnicodeError, msgspec.MsgspecError):
+        return False  # a whole number beyond 64 bits, or half a surrogate pair
 
 
 _NOT_BRACKETS = bytes(set(range(256)) - set(b"[]{}"))
@@ -119,7 +143,7 @@ def write(tree: Any) -> bytes:
     """A tree to UTF-8 bytes, two blanks for each level."""
     with deep():
         try:
-            if not _odd(tree):
+            if not repeats(tree):
                 return msgspec.json.format(msgspec.json.encode(tree), indent=2) + b"\n"
         except (OverflowError, UnicodeError, msgspec.MsgspecError):
             pass  # a whole number beyond 64 bits, or half a surrogate pair: written below
@@ -132,7 +156,7 @@ def in_line(tree: Any) -> bytes:
     """A tree to UTF-8 bytes in one line, without its end."""
     with deep():
         try:
-            if not _odd(tree):
+            if not repeats(tree):
                 return msgspec.json.encode(tree)
         except (OverflowError, UnicodeError, msgspec.MsgspecError):
             pass
@@ -141,18 +165,21 @@ def in_line(tree: Any) -> bytes:
     return "".join(out).encode("utf-8")
 
 
-def _odd(tree: Any) -> bool:
-    """Whether a tree holds repeated keys, which the fast writer would lose."""
+def repeats(tree: Any) -> bool:
+    """Whether a tree holds repeated keys, which a plain mapping would lose."""
     stack = [tree]
     while stack:
         node = stack.pop()
         if type(node) is Repeated:
             return True
         if type(node) is dict:
-            stack.extend(value for value in node.values() if type(value) not in (str, int, bool))
+            stack += [value for value in node.values() if type(value) in _HOLDERS]
         elif type(node) is list:
-            stack.extend(node)
+            stack += [value for value in node if type(value) in _HOLDERS]
     return False
+
+
+_HOLDERS = frozenset({dict, list, Repeated})
 
 
 def _write(node: Any, line: str, out: list[str]) -> None:
