@@ -17,7 +17,7 @@ from ..model import NOWHERE, PLAIN, Extra, Item, Role, Target, Traits
 from .codecs import OutsideError, WrongTypeError, name
 from .items import Items
 from .kinds import Kind
-from .records import RecordRule, Slot, Values, languages
+from .records import Head, RecordRule, Slot, Values, languages
 
 MOST_PLANS = 2_000
 """Layouts that are kept: a file in which every record has its own gains nothing by them."""
@@ -39,7 +39,7 @@ class Layouts:
         elements = elements and shape.folded is ElementShape.folded
         deep = fold is not None and "/" in fold.key
         self.elements = elements and not record.texts and not deep
-        self.mappings = shape.pairs is MappingShape.pairs and record.is_plain
+        self.mappings = shape.pairs is MappingShape.pairs and not (record.texts or fold)
         self.child = fold.children if fold is not None else None
         # What a record holds that is read elsewhere, and the elements that hold nothing but that.
         self.own = record.own - record.nested.keys()
@@ -53,7 +53,12 @@ class Layouts:
         if self.elements:
             return self._elements(node)
         if self.mappings and type(node) is dict:
-            return list(node), list(node.values())
+            if self.record.is_plain:
+                return list(node), list(node.values())
+            keys: list[str] = []
+            values: list[Any] = []
+            known = self.record.nested
+            return (keys, values) if _mapping(node, known, "", keys, values) else None
         pairs = self.record.pairs(node)
         return [key for key, _ in pairs], [value for _, value in pairs]
 
@@ -138,6 +143,36 @@ class Layouts:
         return named, inner.get(fold.value, "")
 
 
+def _mapping(
+    node: dict[str, Any],
+    known: dict[str, list[Head]],
+    before: str,
+    keys: list[str],
+    values: list[Any],
+) -> bool:
+    """Lay a mapping out flat; False where something in it has to be looked at."""
+    # No deeper than the paths of the profile are.
+    for key, value in node.items():
+        heads = known.get(key)
+        if heads is None:
+            keys.append(before + key)
+            values.append(value)
+            continue
+        if value is None:
+            continue
+        head = heads[0]
+        if type(value) is not dict or len(heads) > 1 or head.attribute:
+            return False
+        if head.below:
+            if not _mapping(value, head.below, f"{head.keys.head}/", keys, values):
+                return False
+        else:
+            names = head.keys
+            keys += [names[inner] for inner in value]
+            values += value.values()
+    return True
+
+
 class _Told:
     """What a kind makes of the records of one layout."""
 
@@ -165,6 +200,7 @@ class _Plan:
         "flags",
         "hidden",
         "label",
+        "lists",
         "numbers",
         "open",
         "parts",
@@ -182,6 +218,7 @@ class _Plan:
         self.slots: dict[str, int] = {}
         self.decoded: list[tuple[int, dict[Any, Any], Any]] = []
         self.numbers: list[int] = []
+        self.lists: list[tuple[int, Any]] = []
         # Words that each have a key of their own, by their field.
         self.flags: list[tuple[Slot, list[tuple[str, int]]]] = []
         self.unread: list[tuple[str, int]] = []
@@ -249,6 +286,13 @@ class Alike:
                 if len(known) < MOST_VALUES:
                     known[said[at]] = value
             said[at] = value
+        for at, decode in plan.lists:
+            try:
+                said[at] = decode(said[at])
+            except (OutsideError, WrongTypeError):
+                return None
+            if type(said[at]) is not tuple:
+                return None
         for at in plan.numbers:
             said[at] = str(said[at])
         for slot, words in plan.flags:
@@ -311,6 +355,10 @@ class Alike:
             slot, decode = hit
             if decode is languages and slot == "label" and kind is dict:
                 plan.spoken = True
+                slots[slot] = at
+                continue
+            if slot not in slots and kind is list and decode is not None:
+                plan.lists.append((at, decode))
                 slots[slot] = at
                 continue
             if slot in slots or kind not in (str, int, bool):

@@ -175,14 +175,14 @@ class Composed:
         return isinstance(found, dict) and found.get(part, "") == value and len(found) <= 1
 
 
-class _Head(NamedTuple):
+class Head(NamedTuple):
     """A name that holds further ones: `category[@domain=nav]` and what is known below it."""
 
     alias: str
     name: str
     attribute: str
     wanted: str
-    below: dict[str, list[_Head]]
+    below: dict[str, list[Head]]
     keys: _Under
 
     def admits(self, node: Mapping[str, Any]) -> bool:
@@ -212,19 +212,19 @@ MOST_WAYS = 5_000
 _FILTER = re.compile(r"([^\[]+)\[([^=\]]+)=([^\]]*)\]")
 
 
-def _heads(keys: Iterable[str], before: str = "") -> dict[str, list[_Head]]:
+def _heads(keys: Iterable[str], before: str = "") -> dict[str, list[Head]]:
     """What keys such as `a/b/@c` and `a[@x=y]/b` hold, by their first name."""
     grouped: dict[str, list[str]] = {}
     for key in keys:
         alias, slash, rest = _first(key)
         if slash:
             grouped.setdefault(alias, []).append(rest)
-    found: dict[str, list[_Head]] = {}
+    found: dict[str, list[Head]] = {}
     for alias, rests in grouped.items():
         parts = _FILTER.fullmatch(alias)
         title, attribute, wanted = parts.groups() if parts else (alias, "", "")
         path = before + alias
-        head = _Head(alias, title, attribute, wanted, _heads(rests, path + "/"), _Under(path))
+        head = Head(alias, title, attribute, wanted, _heads(rests, path + "/"), _Under(path))
         # Those with a filter are tried before the one without.
         found.setdefault(title, []).insert(0 if attribute else 99, head)
     return found
@@ -295,6 +295,7 @@ class RecordRule:
         self.own = frozenset(own)  # keys of the record's structure, read elsewhere
         self.nested = _heads([*self.known, *self.own])
         self._ways: dict[str, _Way] = {}
+        self._mappings = type(shape) is type(MAPPINGS)
         self.is_plain = not (fold or self.texts or self.nested)
 
     def _add(self, field: str, rule: FieldRule) -> None:
@@ -354,7 +355,7 @@ class RecordRule:
     def _lay_out(
         self,
         pairs: Iterable[tuple[str, Any]],
-        known: dict[str, list[_Head]],
+        known: dict[str, list[Head]],
         before: str,
         found: Pairs,
     ) -> None:
@@ -564,6 +565,8 @@ class RecordRule:
         title, attribute, wanted, rest = way.title, way.attribute, way.wanted, way.rest
         if rest is None:
             return shape.add(node, key, value)
+        if self._mappings and way.heads is not None and _set(node, way.heads, way.last, value):
+            return node
         if not shape.ALWAYS_TEXT:
             if shape.step(node, title) is None:
                 shape.put(node, title, shape.new())
@@ -612,6 +615,21 @@ class RecordRule:
         if key in self.composed:
             return self.composed[key].join(values)
         return json.dumps(values, ensure_ascii=False)
+
+
+def _set(node: Any, heads: tuple[str, ...], last: str, value: Any) -> bool:
+    """Set what a path names in mappings; False where something stands there already."""
+    for head in heads:
+        if type(node) is not dict or "[" in head:
+            return False
+        inner = node.get(head)
+        if inner is None:
+            inner = node[head] = {}
+        node = inner
+    if type(node) is not dict or last in node:
+        return False
+    node[last] = value
+    return True
 
 
 def _is_named(fold: FoldRule, key: str) -> bool:

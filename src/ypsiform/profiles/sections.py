@@ -200,6 +200,8 @@ def _found(tree: Any, query: str) -> Records:
 
 def inner(shape: Shape, node: Any, path: str) -> Any:
     """What stands at a path inside a record, None where nothing does."""
+    if "/" not in path:
+        return shape.step(node, path) if isinstance(node, dict) else None
     for part in path.split("/"):
         node = shape.step(node, part) if isinstance(node, dict) else None
     return node
@@ -207,6 +209,9 @@ def inner(shape: Shape, node: Any, path: str) -> Any:
 
 def set_at(shape: Shape, node: Any, path: str, value: Any) -> None:
     """Set what stands at a path inside a record, making what holds it."""
+    if "/" not in path:
+        shape.put(node, path, value)
+        return
     *heads, last = path.split("/")
     shape.put(shape.ensure(node, tuple(heads)), last, value)
 
