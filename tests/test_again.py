@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
+import random
 from itertools import product
 from pathlib import Path
 from typing import Any
@@ -10,13 +12,17 @@ from typing import Any
 import pytest
 
 from tests.conftest import ALL, Run
+from tests.odd_sites import odd_site
 from tests.test_pairs import BY, DEMO, PLACES
+from ypsiform import facts, model
 from ypsiform.decisions import DEPTHS, LANGUAGES
 from ypsiform.demo import DATA
 from ypsiform.errors import RefusedError
 from ypsiform.fit import Options
 from ypsiform.migrate import convert, recorded
 from ypsiform.proof import Migration
+from ypsiform.reading import read
+from ypsiform.record import fingerprints
 
 WRITTEN = [place for place in PLACES if place not in ("ypsiform", "sitemap/inventory")]
 PAIRS = list(product(PLACES, WRITTEN))
@@ -127,3 +133,21 @@ def test_what_a_plan_wrote_it_writes_again(run: Run, tmp_path: Path) -> None:
     done = run(*again)
     assert done.returncode == 1 and "exists already" in done.stderr
     assert (tmp_path / "plan/import.json").read_text() == "{}"
+
+
+def test_fingerprints_are_of_all_that_menus_say() -> None:
+    """As spelt out here: a record that stands beside a file must be known by any later version."""
+    for number in range(150):
+        site = read(odd_site(random.Random(number)), "odd.json")[0].site
+        rows, spots = model.number(site), facts.spots(model.number(site))
+        wanted = {}
+        for at, menu in enumerate(site.menus):
+            said: list[Any] = [sorted(facts.of_menu(menu, ("everyone",)).items())]
+            for row in rows.of_menu(at):
+                own = facts.of_thing(rows.things[row]).items()
+                where = (spots[row].column, spots[row].block) if row in spots else None
+                values = sorted((name, repr(value)) for name, value in own)
+                said.append((rows.depth[row], rows.position[row], where, values))
+            text = repr(said).encode(errors="replace")
+            wanted[menu.key] = hashlib.blake2b(text, digest_size=16).hexdigest()
+        assert fingerprints(site, rows, [menu.key for menu in site.menus]) == wanted

@@ -74,36 +74,50 @@ def sha256(data: bytes | None) -> str | None:
     return hashlib.sha256(data).hexdigest() if data is not None else None
 
 
+def _spelt(name: str, value: object, known: dict[tuple[str, object], str]) -> str:
+    """A fact as it stands in what a fingerprint is made of; most items have the same ones."""
+    again = type(value) in _OFTEN and not name.startswith(("label@", "extra:"))
+    found = known.get((name, value)) if again else None
+    if found is None:
+        found = repr((name, repr(value)))
+        if again and len(known) < MOST_SPELT:
+            known[name, value] = found
+    return found
+
+
+_OFTEN = (Target, str, bool)
+MOST_SPELT = 20_000
+"""Facts of which is remembered how they are spelt."""
+
+
 def _fingerprint(
-    site: Site, rows: Rows, at: int, spots: Mapping[int, facts.Spot], known: dict[Target, str]
+    site: Site,
+    rows: Rows,
+    at: int,
+    spots: Mapping[int, facts.Spot],
+    known: dict[tuple[str, object], str],
 ) -> str:
     """What a menu says, in a few letters: other facts give another fingerprint.
 
-    Where it is shown, and the ids of its items, do not count. `known`: how targets are spelt.
+    Where it is shown, and the ids of its items, do not count. `known`: how facts are spelt.
     """
-    menu, span = site.menus[at], rows.of_menu(at)
-    said: list[object] = [sorted(facts.of_menu(menu, ("everyone",)).items())]
-    for row in span:
-        values: list[tuple[str, str]] = []
-        for name, value in facts.of_thing(rows.things[row]).items():
-            if type(value) is Target:
-                spelt = known.get(value)
-                if spelt is None:
-                    spelt = known[value] = repr(value)
-                values.append((name, spelt))
-            else:
-                values.append((name, repr(value)))
-        values.sort()
+    menu = site.menus[at]
+    said = [repr(sorted(facts.of_menu(menu, ("everyone",)).items()))]
+    for row in rows.of_menu(at):
         spot = spots.get(row)
         where = (spot.column, spot.block) if spot is not None else None
-        said.append((rows.depth[row], rows.position[row], where, values))
-    return hashlib.blake2b(repr(said).encode(errors="replace"), digest_size=16).hexdigest()
+        own = [(n, _spelt(n, v, known)) for n, v in facts.of_thing(rows.things[row]).items()]
+        own.sort()
+        words = ", ".join([spelt for _, spelt in own])
+        said.append(f"({rows.depth[row]}, {rows.position[row]}, {where}, [{words}])")
+    text = f"[{', '.join(said)}]"
+    return hashlib.blake2b(text.encode(errors="replace"), digest_size=16).hexdigest()
 
 
 def fingerprints(site: Site, rows: Rows, keys: Iterable[str]) -> dict[str, str]:
     """The fingerprints of the menus with these keys that are there."""
     wanted, spots = set(keys), facts.spots(rows)
-    known: dict[Target, str] = {}
+    known: dict[tuple[str, object], str] = {}
     return {
         menu.key: _fingerprint(site, rows, at, spots, known)
         for at, menu in enumerate(site.menus)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..findings import notice
-from ..model import Item, Picture, Piece, Rows, set_traits
+from ..model import PLAIN, Item, Picture, Piece, Rows, set_traits
 from ..resolve.targets import Targets
 from .work import Work
 
@@ -16,8 +16,9 @@ def tell(work: Work, targets: Targets, rows: Rows) -> None:
     `rows` are those that are written.
     """
     if not work.same_platform:
-        said = set(_said(rows))
-        for needed in work.profile.requirements(work.theme_name):
+        required = work.profile.requirements(work.theme_name)
+        said = set(_said(rows)) if any(needed.when for needed in required) else set()
+        for needed in required:
             if not needed.when or not said.isdisjoint(needed.when):
                 found = notice("step.requires", before=needed.step, origin=work.source.file)
                 work.ledger.notices.append(found)
@@ -52,6 +53,8 @@ def _pictures(work: Work, rows: Rows) -> Iterator[str]:
 def _sources(rows: Rows) -> Iterator[str]:
     for thing in rows.things:
         if isinstance(thing, Item):
+            if thing.traits is PLAIN:
+                continue
             found: tuple[str | None, ...] = (thing.traits.picture,)
         elif isinstance(thing, Piece) and isinstance(thing.holds, Picture):
             found = thing.holds.source, thing.holds.second

@@ -29,6 +29,8 @@ def unread(work: Work, written: list[Item | Piece]) -> None:
     `written` are the items that are; the unread data of others goes with them.
     """
     found = [*_of_site(work), *_of_menus(work), *_of_items(work, written)]
+    if not found:
+        return
     hosts = work.hosts
     fields = fields_of(
         found,
@@ -84,7 +86,13 @@ def _of_menus(work: Work) -> Iterator[Unread]:
 
 
 def _of_items(work: Work, written: list[Item | Piece]) -> Iterator[Unread]:
-    for made in sorted((m for m in written if m.number >= 0), key=lambda made: made.number):
+    things = work.rows.things
+    kept = [
+        made
+        for made in written
+        if made.number >= 0 and not isinstance(thing := things[made.number], Piece) and thing.extras
+    ]
+    for made in sorted(kept, key=lambda made: made.number):
         number = made.number
         thing = work.rows.things[number]
         if isinstance(thing, Item) and isinstance(made, Item) and thing.extras:
@@ -168,9 +176,11 @@ def contents(work: Work, targets: Targets) -> None:
         if cover.scope == "item"
         for row in cover.numbers
     }
-    for pair, rows in pointed_to(work).items():
-        if pair not in targets.contents:
-            continue  # a page that stands in no list of contents says nothing of itself
+    telling = {pair for pair, content in targets.contents.items() if of_content(content)}
+    # A page that stands in no list of contents says nothing of itself, and most others do not.
+    for pair, rows in pointed_to(work).items() if telling else ():
+        if pair not in telling:
+            continue
         row = next((row for row in rows if row not in left), rows[0])
         content = targets.contents[pair]
         there = targets.inventory.get(targets.table[pair]) if pair in targets.table else None
