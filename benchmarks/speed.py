@@ -9,6 +9,7 @@ a conversion of six links, that of a script the same), and memory at the peak.
 from __future__ import annotations
 
 import argparse
+import gc
 import math
 import os
 import platform
@@ -16,15 +17,22 @@ import statistics
 import subprocess
 import sys
 import tempfile
+import time
 from datetime import date
+from itertools import pairwise
 from pathlib import Path
 
 import sites
 from scripts import SCRIPTS
 
+from ypsiform.migrate import convert, recorded
+from ypsiform.report import json
+
 HERE = Path(__file__).parent
 DOCS = HERE.parent / "docs"
 SIZES = (10_000, 100_000, 1_000_000)
+SMALL = ("csv", "stallmere/plain", "html")
+"""Where many small sites are converted to."""
 
 
 def cost(*command: str) -> tuple[float, float]:
@@ -51,8 +59,9 @@ def pair(to: str, source: str, place: Path, runs: int) -> tuple[list[float], lis
     )
 
 
-def table(links: int, runs: int, place: Path) -> list[str]:
-    """A row of ratios for each destination."""
+def table(links: int, runs: int, place: Path) -> tuple[list[str], list[str]]:
+    """A row of ratios for each destination; and of the three slowest ones the stages."""
+    slow: dict[str, float] = {}
     source, small = str(place / "many.xml"), str(place / "few.xml")
     Path(source).write_bytes(sites.quillmoor(links, links // 100))
     Path(small).write_bytes(sites.quillmoor(6, 1, pages=10))
@@ -63,6 +72,59 @@ def table(links: int, runs: int, place: Path) -> list[str]:
         ours, theirs = (max(t - s, 0.001) for t, s in zip(taken, start, strict=True))
         times, memory = ours / theirs, peak[0] / peak[1]
         lines.append(f"| `{to}` | {ours:.2f} | {theirs:.2f} | {times:.1f} | {memory:.1f} |")
+        print(lines[-1], flush=True)
+        slow[to] = times
+    slowest = sorted(slow, key=lambda to: -slow[to])[:3]
+    return lines, stages(slowest, source)
+
+
+def by_stage(to: str, source: str) -> dict[str, float]:
+    """Milliseconds of one conversion, by what it tells that it is doing; with record and report."""
+    told: list[tuple[str, float]] = []
+
+    def tell(words: str) -> None:
+        told.append((words, time.process_time()))
+
+    data = Path(source).read_bytes()
+    gc.collect()
+    gc.disable()
+    migration = convert(data, "old.xml", to, tell=tell)
+    tell("record")
+    recorded(migration, {})
+    tell("report")
+    json.written(migration, "out", {}, None)
+    tell("")
+    gc.enable()
+    found: dict[str, float] = {}
+    for (words, begun), (_, ended) in pairwise(told):
+        found[words] = found.get(words, 0) + 1000 * (ended - begun)
+    return found
+
+
+def stages(places: list[str], source: str) -> list[str]:
+    """A row of microseconds a link for each destination, by stage."""
+    links = Path(source).read_bytes().count(b"<item ")
+    rows = {to: by_stage(to, source) for to in places}
+    names = list(dict.fromkeys(name for row in rows.values() for name in row))
+    lines = [f"| destination | {' | '.join(names)} |", "|---" * (len(names) + 1) + "|"]
+    for to, row in rows.items():
+        said = " | ".join(f"{1000 * row.get(name, 0) / links:.1f}" for name in names)
+        lines.append(f"| `{to}` | {said} |")
+    return lines
+
+
+def many(places: tuple[str, ...], count: int, runs: int) -> list[str]:
+    """A row for each destination: milliseconds of a small site, and times a script."""
+    lines = ["| destination | milliseconds | script | times |", "|---|---|---|---|"]
+    for to in places:
+        found: dict[str, list[float]] = {"ours": [], "script": []}
+        for _ in range(runs):
+            for who, taken in found.items():
+                command = [sys.executable, str(HERE / "many.py"), who, to, str(count)]
+                said = subprocess.run(command, check=True, capture_output=True, text=True).stdout
+                taken.append(1000 * float(said) / count)
+        ours, script = (statistics.median(taken) for taken in found.values())
+        lines.append(f"| `{to}` | {ours:.1f} | {script:.2f} | {ours / script:.1f} |")
         print(lines[-1], flush=True)
     return lines
 
@@ -116,12 +178,15 @@ def main() -> None:
     asked.add_argument("--links", type=int, default=20_000)
     asked.add_argument("--runs", type=int, default=5)
     asked.add_argument("--most", type=int, default=SIZES[-1], help="the largest size drawn")
+    asked.add_argument("--sites", type=int, default=1000, help="small sites in one process")
     asked.add_argument("--into", type=Path, help="write the lines to this file as well")
     said = asked.parse_args()
     with tempfile.TemporaryDirectory() as folder:
         place = Path(folder)
-        lines = table(said.links, said.runs, place)
+        lines, spent = table(said.links, said.runs, place)
         found = by_size(place, said.most)
+    lines += ["", "Microseconds a link, by stage, of the three slowest:", "", *spent, ""]
+    lines += many(SMALL, said.sites, said.runs)
     lines += ["", "| links | Ypsiform | script | parse and write |", "|---|---|---|---|"]
     for links in found["script"]:
         said_ = " | ".join(f"{held[links]:.2f}" for held in found.values())
