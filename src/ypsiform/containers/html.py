@@ -93,7 +93,8 @@ def tree_of(root: Any, whole: bool, file: str) -> Element:
         node, element_, depth = stack.pop()
         if depth > DEEPEST:
             raise _too_deep(file)
-        stack += [(child, inner, depth + 1) for child, inner in _fill(node, element_, left)]
+        below = depth + 1
+        stack += [(child, inner, below) for child, inner in _fill(node, element_, left)]
     top["#children"] = [(root.tag, element)]
     if whole:
         top[WHOLE] = True
@@ -102,7 +103,7 @@ def tree_of(root: Any, whole: bool, file: str) -> Element:
     return top
 
 
-def _fill(node: Any, element: Element, left: dict[str, int]) -> Iterator[tuple[Any, Element]]:
+def _fill(node: Any, element: Element, left: dict[str, int]) -> list[tuple[Any, Element]]:
     """Put what an element says into its node of the tree; gives the elements inside it."""
     tag = node.tag
     for name, value in node.items():
@@ -117,7 +118,14 @@ def _fill(node: Any, element: Element, left: dict[str, int]) -> Iterator[tuple[A
             element[f"@{name}"] = "utf-8" if name == "charset" else "text/html; charset=utf-8"
         else:
             element[f"@{name}"] = value
-    pieces: Pairs = [("#text", node.text or "")]
+    text = node.text or ""
+    if not len(node):
+        text = text if tag in _KEPT else _BLANKS.sub(" ", text)
+        if text and not text.isspace():
+            element["#text"] = text
+        return []
+    pieces: Pairs = [("#text", text)]
+    inside: list[tuple[Any, Element]] = []
     for child in node:
         name, tail = child.tag, child.tail
         if not isinstance(name, str):
@@ -127,7 +135,7 @@ def _fill(node: Any, element: Element, left: dict[str, int]) -> Iterator[tuple[A
         else:
             inner: Element = {}
             pieces.append((name, inner))
-            yield child, inner
+            inside.append((child, inner))
         if tail:
             if pieces[-1][0] == "#text":
                 pieces[-1] = ("#text", pieces[-1][1] + tail)
@@ -138,11 +146,12 @@ def _fill(node: Any, element: Element, left: dict[str, int]) -> Iterator[tuple[A
     if len(pieces) == 1:
         if not pieces[0][1].isspace() and pieces[0][1]:
             element["#text"] = pieces[0][1]
-        return
+        return inside
     mixed = any(name == "#text" and not held.isspace() and held for name, held in pieces)
     element["#children"] = [
         (name, held) for name, held in pieces if name != "#text" or (mixed and held)
     ]
+    return inside
 
 
 def _escape(text: str) -> str:

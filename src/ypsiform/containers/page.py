@@ -53,17 +53,22 @@ def _plain(root: Any) -> bool:
         return False
     while stack:
         node = stack.pop()
+        tag = node.tag
+        if tag in ("a", "span"):
+            if len(node):
+                return False
+            continue
         names = [child.tag for child in node]
         text = (node.text or "") + "".join(child.tail or "" for child in node)
         inside: tuple[list[str], ...] = ([],)
-        if node.tag == "nav":
+        if tag == "nav":
             inside = ([], ["ul"])
-        elif node.tag == "li":
+        elif tag == "li":
             inside = ([], ["a"], ["a", "ul"], ["ul"])
-        elif node.tag == "ul":
+        elif tag == "ul":
             inside = (["li"] * len(names),)
-        said = ["a" if name == "span" and node.tag == "li" else name for name in names]
-        if said not in inside or (node.tag not in ("a", "span") and text.strip()):
+        said = ["a" if name == "span" and tag == "li" else name for name in names]
+        if said not in inside or text.strip():
             return False
         stack += node
     for span in body.iter("span"):

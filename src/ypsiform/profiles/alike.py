@@ -195,10 +195,12 @@ class _Plan:
     """Where everything stands in records of one layout."""
 
     __slots__ = (
+        "asked",
         "deciding",
         "decoded",
         "flags",
         "hidden",
+        "kinds",
         "label",
         "lists",
         "numbers",
@@ -231,6 +233,9 @@ class _Plan:
         self.deciding: list[int] = []
         self.parts: list[int] = []
         self.open = False
+        # Where kinds are not told by equal values: all that they ask, and what came of it.
+        self.asked: list[int] = []
+        self.kinds: dict[Any, tuple[Kind | None, Values]] = {}
         self.spoken = False  # whether its label is a text for each language
         self.told: dict[Any, _Told | None] = {}
 
@@ -252,6 +257,9 @@ class Alike:
         # The same text may stand in two keys, and both must say the same.
         twice = any(len({p for _, p, *_ in k.parts}) < len(k.parts) for k in reading)
         self.open = twice or any(kind.rule.word for kind in reading)
+        rules = [kind.rule for kind in reading]
+        named = {key for rule in rules for key in (rule.id, rule.key, rule.address) if key}
+        self.asked = {key for rule in rules for key in rule.when} | named | {"classes"}
         self.follows = items.profile.inherits
         self.own = {id(kind) for kind in items.kinds}
         # What values mean, remembered for all layouts that say the same things.
@@ -393,6 +401,8 @@ class Alike:
         plan.ties = [(key, slots[key]) for key in self.tie_keys if key in slots]
         plan.deciding = [slots[key] for key in self.fixed if key in slots]
         plan.parts = [slots[key] for key in self.parted if key in slots]
+        plan.asked = [at for slot, at in slots.items() if slot in self.asked]
+        plan.kinds = self._memory(("kinds", *(slot for slot in slots if slot in self.asked)))
         plan.open = self.open or not self.spelt.isdisjoint(slots)
         return plan
 
@@ -416,7 +426,14 @@ class Alike:
                 return None, None
         found: Values | None = None
         if plan.open:
-            kind, found = self.items.kind_of({slot: said[at] for slot, at in plan.slots.items()})
+            asked = tuple([said[at] for at in plan.asked])
+            known = plan.kinds.get(asked)
+            if known is None:
+                values = {slot: said[at] for slot, at in plan.slots.items()}
+                known = self.items.kind_of(values)
+                if len(plan.kinds) < MOST_VALUES:
+                    plan.kinds[asked] = known
+            kind, found = known
             deciding: Any = id(kind)
         else:
             deciding = tuple([said[at] for at in plan.deciding])
