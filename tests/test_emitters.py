@@ -140,7 +140,12 @@ def test_what_is_not_usual_is_left_to_the_library(text: str) -> None:
 
 KEYS = st.sampled_from(["a", "b", "a:b", 'c"', "d\\", "é", "\u003a"])
 SCALARS = st.one_of(
-    st.text(':"\\a\n', max_size=4), st.integers(), st.floats(), st.booleans(), st.none()
+    st.text(':"\\a\n', max_size=4),
+    st.integers(),
+    st.just(10**700),
+    st.floats(),
+    st.booleans(),
+    st.none(),
 )
 
 

@@ -90,17 +90,12 @@ BY_PAIRS = json.JSONDecoder(
 )
 """Looks at the pairs of each mapping, and so keeps keys that stand twice."""
 
-_PLAIN = json.JSONDecoder(parse_float=_real, parse_constant=_constant)
-"""Loses keys that stand twice, and takes whole numbers of any length."""
+_PLAIN = json.JSONDecoder(parse_float=_real, parse_int=_whole, parse_constant=_constant)
+"""Loses keys that stand twice."""
 
 
 def _decoded(text: str) -> Any:
-    try:
-        tree = _PLAIN.decode(text)
-    except json.JSONDecodeError:
-        raise
-    except ValueError:  # a number that is too long
-        return BY_PAIRS.decode(text)
+    tree = _PLAIN.decode(text)
     return tree if _says_all(tree, text) else BY_PAIRS.decode(text)
 
 

@@ -86,6 +86,16 @@ def _host_of(address: str) -> str:
     return host.removeprefix("www.") if parts.scheme in ("http", "https") else ""
 
 
+def _drop(node: Any) -> None:
+    """Take an element out of its tree; the text behind it stays where it stands."""
+    parent, before, tail = node.getparent(), node.getprevious(), node.tail
+    if tail and before is None:
+        parent.text = (parent.text or "") + tail
+    elif tail:
+        before.tail = (before.tail or "") + tail
+    parent.remove(node)
+
+
 class _Page:
     def __init__(self, root: Any, file: str) -> None:
         self.root, self.file = root, file
@@ -394,7 +404,7 @@ class _Page:
         if summary is None or "".join(summary.itertext()).strip() or not self._bare(summary):
             return False
         self.leave("summary")
-        summary.drop_tree()
+        _drop(summary)
         return True
 
     def _safe(self, nodes: list[Any]) -> list[Any]:

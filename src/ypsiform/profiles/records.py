@@ -186,6 +186,7 @@ class Head(NamedTuple):
     keys: _Under
 
     def admits(self, node: Mapping[str, Any]) -> bool:
+        """Whether an element has the attribute that is asked of it."""
         return not self.attribute or node.get(self.attribute) == self.wanted
 
 
