@@ -11,10 +11,11 @@ import pytest
 from tests.fuzz import UNKNOWN, Seeded, corpus, damaged, drawn
 from ypsiform.errors import YpsiformError
 from ypsiform.profiles.alike import Alike
+from ypsiform.profiles.laid import Layouts
 from ypsiform.profiles.load import parsed
 from ypsiform.reading import read
 
-PLANNED = Alike.item
+PLANNED, LAID = Alike.item, Layouts.lay
 
 
 def outcome(data: bytes, name: str, by: Any = None) -> Any:
@@ -38,8 +39,10 @@ def compared(
         return found
 
     monkeypatch.setattr(Alike, "item", counted)
+    monkeypatch.setattr(Layouts, "lay", LAID)
     planned = outcome(data, name, by)
     monkeypatch.setattr(Alike, "item", lambda self, node, place: None)
+    monkeypatch.setattr(Layouts, "lay", lambda self, node: None)
     assert planned == outcome(data, name, by), name
     return met
 
