@@ -81,12 +81,17 @@ class Finding(Struct):
     @property
     def why(self) -> str:
         """What happened and why, in one plain sentence."""
-        return CODES[self.code].why.format_map(_Words(self))
+        return _filled(CODES[self.code].why, self)
 
     @property
     def do(self) -> str:
         """What can be done about it, in one plain sentence."""
-        return CODES[self.code].do.format_map(_Words(self))
+        return _filled(CODES[self.code].do, self)
+
+
+def _filled(words: str, finding: Finding) -> str:
+    plain = "{" not in words and "}" not in words
+    return words if plain else words.format_map(_Words(finding))
 
 
 class _Words(dict[str, object]):

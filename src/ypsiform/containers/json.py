@@ -134,11 +134,14 @@ def _check_depth(text: str, file: str) -> None:
             depth["[" if mark == "]" else "{"] -= 1
 
 
-def write(tree: Any) -> bytes:
-    """A tree to UTF-8 bytes, two blanks for each level."""
+def write(tree: Any, *, made: bool = False) -> bytes:
+    """A tree to UTF-8 bytes, two blanks for each level.
+
+    `made`: it was made here, of plain mappings, and so no key in it stands twice.
+    """
     with deep():
         try:
-            if not repeats(tree):
+            if made or not repeats(tree):
                 return msgspec.json.format(msgspec.json.encode(tree), indent=2) + b"\n"
         except (OverflowError, UnicodeError, msgspec.MsgspecError):
             pass  # a whole number beyond 64 bits, or half a surrogate pair: written below

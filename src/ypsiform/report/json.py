@@ -162,4 +162,4 @@ def of_migration(
 
 def to_bytes(report: dict[str, Any]) -> bytes:
     """A report as UTF-8 text."""
-    return json.write(report)
+    return json.write(report, made=True)
