@@ -24,8 +24,6 @@ MOST_VALUES = 20_000
 class _Told:
     """What a kind makes of the records of one layout."""
 
-    __slots__ = ("found", "kind", "more", "nowhere", "role", "targets", "title")
-
     def __init__(self, kind: Kind | None, title: bool) -> None:
         self.kind, self.title = kind, title
         self.nowhere = kind is not None and kind.rule.kind == "none"
@@ -41,28 +39,6 @@ class _Told:
 
 class _Plan:
     """Where everything stands in records of one layout."""
-
-    __slots__ = (
-        "asked",
-        "deciding",
-        "decoded",
-        "flags",
-        "hidden",
-        "kinds",
-        "label",
-        "lists",
-        "numbers",
-        "open",
-        "parts",
-        "slots",
-        "spoken",
-        "ties",
-        "told",
-        "traits",
-        "unread",
-        "words",
-        "worn",
-    )
 
     def __init__(self) -> None:
         self.slots: dict[str, int] = {}
@@ -194,52 +170,21 @@ class Alike:
         plan = _Plan()
         slots = plan.slots
         for at, (key, value) in enumerate(zip(keys, said, strict=True)):
-            hit, kind = record.known.get(key), type(value)
-            if hit is None:
-                if key in record.own:
-                    continue
-                word = self._word(key, value)
-                if word is None:
-                    plan.unread.append((key, at))
-                elif not word:
-                    return None
-                else:
-                    plan.words.append((word, at))
-                continue
-            if value is None:
-                continue
-            slot, decode = hit
-            if decode is languages and slot == "label" and kind is dict:
-                plan.spoken = True
-                slots[slot] = at
-                continue
-            if slot not in slots and kind is list and decode is not None:
-                plan.lists.append((at, decode))
-                slots[slot] = at
-                continue
-            if slot in slots or kind not in (str, int, bool):
+            if not self._placed(plan, at, key, value):
                 return None
-            if decode is None and kind is not str:
-                return None
-            if decode is name and kind is int:
-                plan.numbers.append(at)
-            elif decode is not None and not (decode is name and kind is str):
-                plan.decoded.append((at, self._memory((slot, kind)), decode))
-            slots[slot] = at
         for field, rule in record.flags.items():
             flags = [(word, slots.pop(f"{field} {word}", -1)) for word, _ in rule.flags]
             if rule.but or any(at >= 0 for _, at in flags):
                 slots[field] = len(said) + len(plan.flags)
                 plan.flags.append((rule, flags))
-        needed = [slot for slot, _ in record.needed]
-        if not {*needed, *items.rule.needed} <= slots.keys():
-            return None
-        if any(slot.startswith("badge") for slot in slots):
+        needed = {*(slot for slot, _ in record.needed), *items.rule.needed}
+        twice = plan.words and ("translations" in slots or plan.spoken)
+        judged = plan.spoken and "label" in self.asked | self.fixed
+        badge = any(slot.startswith("badge") for slot in slots)
+        if twice or judged or badge or not needed <= slots.keys():
             return None
         plan.words.sort()
         plan.label, plan.hidden = slots.get("label", -1), slots.get("hidden", -1)
-        if plan.words and ("translations" in slots or plan.spoken):
-            return None
         plan.traits = [
             (trait, at, record.slots[trait].standard)
             for trait, at in slots.items()
@@ -253,6 +198,34 @@ class Alike:
         plan.kinds = self._memory(("kinds", *(slot for slot in slots if slot in self.asked)))
         plan.open = self.open or not self.spelt.isdisjoint(slots)
         return plan
+
+    def _placed(self, plan: _Plan, at: int, key: str, value: Any) -> bool:
+        """Note what stands at a key of a layout; False where every value has to be looked at."""
+        hit, kind = self.record.known.get(key), type(value)
+        if hit is None:
+            word = self._word(key, value) if key not in self.record.own else None
+            if word:
+                plan.words.append((word, at))
+            elif key not in self.record.own:
+                plan.unread.append((key, at))
+            return word != ""
+        if value is None:
+            return True
+        slot, decode = hit
+        if slot in plan.slots:
+            return False
+        plan.slots[slot] = at
+        if kind is list and decode is not None:
+            plan.lists.append((at, decode))
+        elif kind is dict and decode is languages and slot == "label":
+            plan.spoken = True
+        elif kind not in (str, int, bool) or (decode is None and kind is not str):
+            return False
+        elif decode is name and kind is int:
+            plan.numbers.append(at)
+        elif decode is not None and not (decode is name and kind is str):
+            plan.decoded.append((at, self._memory((slot, kind)), decode))
+        return True
 
     def _memory(self, of: Any) -> dict[Any, Any]:
         return self.memories.setdefault(of, {})
@@ -268,7 +241,7 @@ class Alike:
         return found
 
     def _told(self, plan: _Plan, said: list[Any]) -> tuple[_Told | None, Values | None]:
-        """What the kind of a record makes of it, and what it gives where only the kind tells."""
+        """What a record's kind makes of it; and what it gives, where no key alone says that."""
         for at in plan.parts:
             if not said[at]:
                 return None, None
