@@ -10,6 +10,8 @@ MOST_DIGITS = 600
 
 def as_number(value: Any) -> Any:
     """A text of digits as the number that it is; any other as it stands."""
+    if type(value) is str and value.isdigit() and value.isascii() and value[0] != "0":
+        return int(value) if len(value) <= MOST_DIGITS else value
     digits = isinstance(value, str) and value.isascii() and value.removeprefix("-").isdigit()
     if digits and len(value) <= MOST_DIGITS and str(number := int(value)) == value:
         return number

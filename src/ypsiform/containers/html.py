@@ -124,10 +124,13 @@ def _fill(node: Any, element: Element, left: dict[str, int]) -> list[tuple[Any, 
         if text and not text.isspace():
             element["#text"] = text
         return []
-    pieces: Pairs = [("#text", text)]
     inside: list[tuple[Any, Element]] = []
-    for child in node:
-        name, tail = child.tag, child.tail
+    children = list(node)
+    # Blanks between elements are no text; so it is in most lists.
+    blank = not (text.strip() or any(child.tail and child.tail.strip() for child in children))
+    pieces: Pairs = [("#text", text)]
+    for child in children:
+        name, tail = child.tag, None if blank else child.tail
         if not isinstance(name, str):
             pass  # a comment
         elif name in ACTIVE:
@@ -141,6 +144,10 @@ def _fill(node: Any, element: Element, left: dict[str, int]) -> list[tuple[Any, 
                 pieces[-1] = ("#text", pieces[-1][1] + tail)
             else:
                 pieces.append(("#text", tail))
+    if blank:
+        if inside:
+            element["#children"] = pieces[1:]
+        return inside
     if tag not in _KEPT:
         pieces = [(n, _BLANKS.sub(" ", held) if n == "#text" else held) for n, held in pieces]
     if len(pieces) == 1:

@@ -160,6 +160,10 @@ class Labels:
         keeps = self.keeps_languages and held
         main = self.work.language if self.work.profile.languages else None
         given = tuple(self.work.more_labels.get(row, item.translations))
+        if not keeps and self.work.options.languages != "menus":
+            for language, _ in given:
+                self.lost.setdefault(language, []).append(row)
+            return ()
         apart: tuple[tuple[str, str], ...] = ()
         if self.work.options.languages == "menus":  # they get menus of their own
             apart = tuple(pair for pair in given if pair[0] != self.work.language)

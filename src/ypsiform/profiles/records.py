@@ -516,6 +516,10 @@ class RecordRule:
     def built(self, pairs: Pairs) -> Any:
         """A record of these keys and values and nothing else."""
         shape, fold, ways = self.shape, self.fold, self._ways
+        if self.is_plain and self._mappings:
+            flat = dict(pairs)
+            if len(flat) == len(pairs):
+                return flat
         node = shape.new()
         if self.texts:
             pairs = self._packed(pairs)
