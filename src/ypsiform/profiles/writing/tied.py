@@ -224,7 +224,7 @@ class _Structure:
         self.ways: list[str] = []
         # Asked for once, since a file may have a million records.
         self.between = tie.between if tie.whole_way else None
-        self.within, self.follows, self.under = tie.counts_within, tie.follows, tie.under
+        self.within = tie.counts_within
         self.below = _children(file, rows) if rows.things else {}
         in_menu = tie.menu is not None or tie.under is None or tie.inside is not None
         in_menu = in_menu or file.profile.menus.one is not None
