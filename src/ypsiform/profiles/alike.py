@@ -8,13 +8,14 @@ read any record; both give the same (`tests/test_alike.py`).
 
 from __future__ import annotations
 
+from collections import defaultdict
 from typing import Any
 
 from ..model import NOWHERE, PLAIN, Extra, Item, Role, Target, Traits
 from .codecs import OutsideError, WrongTypeError, name
 from .items import Items
 from .kinds import Kind
-from .laid import MOST_LAYOUTS, Layouts
+from .laid import MOST_LAYOUTS, layouts_of
 from .records import Slot, Values, languages
 
 MOST_VALUES = 20_000
@@ -30,9 +31,9 @@ class _Told:
         self.role: Role = "link"
         if kind is not None and kind.rule.kind == "divider":
             self.role = "divider"
-        # Where its id, key and address stand, and the target for each of these seen so far.
+        # Where its id, key and address stand; those that give the same share a number.
         self.found: list[tuple[str, int]] = []
-        self.targets: dict[tuple[Any, ...], Target] = {}
+        self.group = 0
         # Keys of other kinds: what stands there is unread.
         self.more: list[tuple[str, int, Any, bool]] = []
 
@@ -64,12 +65,12 @@ class _Plan:
         self.told: dict[Any, _Told | None] = {}
 
 
-class Alike:
-    """Reads items of records by their layouts."""
+class Plans:
+    """The plans for all layouts of items of one platform and theme. They know no file."""
 
     def __init__(self, items: Items) -> None:
         self.items, self.record = items, items.record
-        self.layouts = Layouts(items.record)
+        self.layouts = layouts_of(items.record)
         self.plans: dict[tuple[Any, ...], _Plan | None] = {}
         self.ever = not items.called
         tie = items.rule.tie
@@ -88,79 +89,26 @@ class Alike:
         self.own = {id(kind) for kind in items.kinds}
         # What values mean, remembered for all layouts that say the same things.
         self.memories: dict[Any, dict[Any, Any]] = {}
+        self.groups: dict[Any, int] = {}
 
-    def item(self, node: Any, place: str) -> tuple[Item, Values] | None:
-        """The item of a record, and what it says of its place; None where no plan covers it."""
-        if not self.ever:
-            return None
-        laid = self.layouts.lay(node)
-        if laid is None:
-            return None
-        keys, said = laid
+    def make_room(self) -> None:
+        """Forget what earlier files filled the room with."""
+        if len(self.plans) >= MOST_LAYOUTS:
+            self.plans.clear()
+        for memory in self.memories.values():
+            if len(memory) >= MOST_VALUES:
+                memory.clear()
+
+    def plan(self, keys: list[str], said: list[Any]) -> _Plan | None:
+        """The plan for records of the layout that one has; None where there is none."""
         layout = (*keys, *map(type, said))
         try:
-            plan = self.plans[layout]
+            return self.plans[layout]
         except KeyError:
-            if len(self.plans) > MOST_LAYOUTS:
+            if len(self.plans) >= MOST_LAYOUTS:
                 return None
-            plan = self.plans[layout] = self._planned(keys, said)
-        if plan is None:
-            return None
-        for at, known, decode in plan.decoded:
-            value = known.get(said[at])
-            if value is None:
-                try:
-                    value = decode(said[at])
-                except (OutsideError, WrongTypeError):
-                    return None
-                if value is None:
-                    return None
-                if len(known) < MOST_VALUES:
-                    known[said[at]] = value
-            said[at] = value
-        for at, decode in plan.lists:
-            try:
-                said[at] = decode(said[at])
-            except (OutsideError, WrongTypeError):
-                return None
-            if type(said[at]) is not tuple:
-                return None
-        for at in plan.numbers:
-            said[at] = str(said[at])
-        for slot, words in plan.flags:
-            said.append(_flagged(slot, words, said))
-        told, found = self._told(plan, said)
-        if told is None:
-            return None
-        target = self._target(told, said, found)
-        extras = self._extras(plan, told, said) if plan.unread or told.more else ()
-        label = said[plan.label] if plan.label >= 0 else ""
-        translations = tuple([(word, said[at]) for word, at in plan.words]) if plan.words else ()
-        if plan.spoken:
-            try:
-                label, more = self.items.main_label(languages(label))
-            except (OutsideError, WrongTypeError):
-                return None
-            translations = tuple(sorted(more.items()))
-        inherited = False
-        if not label and told.title and target.content is not None:
-            label = self.items.by_kind[target.kind, target.content].title
-            inherited = True
-        item = Item(
-            "",
-            label,
-            target,
-            told.role,
-            inherited,
-            [],
-            None,
-            self._traits(plan, said) if plan.traits else PLAIN,
-            said[plan.hidden] if plan.hidden >= 0 else False,
-            translations,
-            extras,
-            place,
-        )
-        return item, {key: said[at] for key, at in plan.ties}
+            made = self.plans[layout] = self._planned(keys, said)
+            return made
 
     def _planned(self, keys: list[str], said: list[Any]) -> _Plan | None:
         """A plan for records of one layout, None where there is none."""
@@ -240,7 +188,7 @@ class Alike:
                 found = key[len(start) :]
         return found
 
-    def _told(self, plan: _Plan, said: list[Any]) -> tuple[_Told | None, Values | None]:
+    def told(self, plan: _Plan, said: list[Any]) -> tuple[_Told | None, Values | None]:
         """What a record's kind makes of it; and what it gives, where no key alone says that."""
         for at in plan.parts:
             if not said[at]:
@@ -281,7 +229,8 @@ class Alike:
             stands.update({"key": rule.key} if rule.key in slots else {})
             stands.update({"address": rule.address} if rule.address in slots else {})
             told.found = [(part, slots[key]) for part, key in stands.items() if key in slots]
-            told.targets = self._memory((id(kind), plan.open, *(part for part, _ in told.found)))
+            group = (id(kind), plan.open, *(part for part, _ in told.found))
+            told.group = self.groups.setdefault(group, len(self.groups))
             if not plan.open and {part: said[at] for part, at in told.found} != found:
                 return None
         other = items.not_of[id(kind)]
@@ -292,6 +241,83 @@ class Alike:
         ]
         return told
 
+
+class Alike:
+    """Reads items of the records of one file by their layouts."""
+
+    def __init__(self, items: Items) -> None:
+        self.items = items
+        self.plans = items.profile.kept(("plans", items.theme), lambda: Plans(items.bare))
+        self.plans.make_room()
+        # What each record leads to, by the group of its kind and what it gives.
+        self.targets: defaultdict[int, dict[Any, Target]] = defaultdict(dict)
+
+    def item(self, node: Any, place: str) -> tuple[Item, Values] | None:
+        """The item of a record, and what it says of its place; None where no plan covers it."""
+        plans = self.plans
+        laid = plans.layouts.lay(node) if plans.ever else None
+        if laid is None:
+            return None
+        keys, said = laid
+        plan = plans.plan(keys, said)
+        if plan is None:
+            return None
+        for at, known, decode in plan.decoded:
+            value = known.get(said[at])
+            if value is None:
+                try:
+                    value = decode(said[at])
+                except (OutsideError, WrongTypeError):
+                    return None
+                if value is None:
+                    return None
+                if len(known) < MOST_VALUES:
+                    known[said[at]] = value
+            said[at] = value
+        for at, decode in plan.lists:
+            try:
+                said[at] = decode(said[at])
+            except (OutsideError, WrongTypeError):
+                return None
+            if type(said[at]) is not tuple:
+                return None
+        for at in plan.numbers:
+            said[at] = str(said[at])
+        for slot, words in plan.flags:
+            said.append(_flagged(slot, words, said))
+        told, found = plans.told(plan, said)
+        if told is None:
+            return None
+        target = self._target(told, said, found)
+        extras = self._extras(plan, told, said) if plan.unread or told.more else ()
+        label = said[plan.label] if plan.label >= 0 else ""
+        translations = tuple([(word, said[at]) for word, at in plan.words]) if plan.words else ()
+        if plan.spoken:
+            try:
+                label, more = self.items.main_label(languages(label))
+            except (OutsideError, WrongTypeError):
+                return None
+            translations = tuple(sorted(more.items()))
+        inherited = False
+        if not label and told.title and target.content is not None:
+            label = self.items.by_kind[target.kind, target.content].title
+            inherited = True
+        item = Item(
+            "",
+            label,
+            target,
+            told.role,
+            inherited,
+            [],
+            None,
+            self._traits(plan, said) if plan.traits else PLAIN,
+            said[plan.hidden] if plan.hidden >= 0 else False,
+            translations,
+            extras,
+            place,
+        )
+        return item, {key: said[at] for key, at in plan.ties}
+
     def _target(self, told: _Told, said: list[Any], found: Values | None) -> Target:
         if told.kind is None:
             return NOWHERE
@@ -299,13 +325,14 @@ class Alike:
             key: Any = tuple([said[at] for _, at in told.found])
         else:
             key = tuple(found.items())
-        target = told.targets.get(key)
+        targets = self.targets[told.group]
+        target = targets.get(key)
         if target is None:
             if found is None:
                 found = {part: said[at] for part, at in told.found}
             target = self.items.target_of(told.kind.rule, found)
-            if len(told.targets) < MOST_VALUES:
-                told.targets[key] = target
+            if len(targets) < MOST_VALUES:
+                targets[key] = target
         return target
 
     def _extras(self, plan: _Plan, told: _Told, said: list[Any]) -> tuple[Extra, ...]:

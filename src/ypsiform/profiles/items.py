@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Iterable
+from copy import copy
 from typing import Any
 
 from msgspec.structs import replace
@@ -43,6 +44,7 @@ class Items:
 
     def __init__(self, profile: Profile, shape: Shape, theme: str | None) -> None:
         rule, tie = profile.items, profile.items.tie
+        self.bare, self.theme = self, theme
         if tie.nests:
             shape = shape.of(profile.menus.at or "")
         elif rule.at:
@@ -114,6 +116,17 @@ class Items:
         self.hidden = slots.get("hidden")
         self.patterns = dict(self.record.patterns)
         self.key_of: dict[tuple[str, str], str | None] = {}
+
+    @classmethod
+    def of(cls, profile: Profile, shape: Shape, theme: str | None) -> Items:
+        """The items of one platform and theme, for one file: what is compiled is made once.
+
+        `bare` is what all of them share, which knows no file.
+        """
+        bare = profile.kept(("items", theme), lambda: cls(profile, shape, theme))
+        made = copy(bare)
+        made.key_of = {}
+        return made
 
     # Reading
 

@@ -135,6 +135,13 @@ class Layouts:
         return named, inner.get(fold.value, "")
 
 
+def layouts_of(record: RecordRule) -> Layouts:
+    """How the records of a rule are laid out, remembered with the rule."""
+    if record.layouts is None:
+        record.layouts = Layouts(record)
+    return record.layouts
+
+
 def _mapping(
     node: dict[str, Any],
     known: dict[str, list[Head]],

@@ -89,7 +89,7 @@ def _read(reading: Reading) -> ReadResult:
     if by_paths:
         reading.contents = paths.from_root(reading.contents, reading.hosts)
     encoded = reading.encoded or theme_name
-    reading.items = Items(profile, reading.shape, encoded)
+    reading.items = Items.of(profile, reading.shape, encoded)
     reading.encoding = encoding_of(profile.panels_of(encoded))
     if reading.encoding is not None:
         reading.encoding.target, reading.encoding.said = (

@@ -7,8 +7,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from typing import Any
+from collections.abc import Callable, Hashable, Iterable
+from typing import Any, TypeVar
 
 from msgspec import Struct, field
 
@@ -16,6 +16,9 @@ from ..encodings import AnyRule
 from ..errors import ProfileError
 from ..model import TRAIT_NAMES
 from .structures import AnyTie
+
+Made = TypeVar("Made")
+"""What something is compiled to."""
 
 
 class FieldRule(Struct, forbid_unknown_fields=True):
@@ -480,7 +483,7 @@ class SettingRule(Struct, forbid_unknown_fields=True):
     among: list[str] = []
 
 
-class Profile(Struct, forbid_unknown_fields=True):
+class Profile(Struct, forbid_unknown_fields=True, dict=True):
     """One platform.
 
     `also`: further containers that the same document may be in. `others`: other names that keys at
@@ -583,6 +586,17 @@ class Profile(Struct, forbid_unknown_fields=True):
         if fact == "translations" and self.languages:
             return True
         return fact in self.items.fields
+
+    def kept(self, name: Hashable, make: Callable[[], Made]) -> Made:
+        """What is compiled of this profile under a name, made once: a profile is never changed.
+
+        It must know nothing of any file that is read or written.
+        """
+        held: dict[Hashable, Any] = self.__dict__.setdefault("compiled", {})
+        if name not in held:
+            held[name] = make()
+        made: Made = held[name]
+        return made
 
     def item_kinds(self, theme: str | None) -> list[KindRule]:
         """The kinds of items that a theme of this platform knows."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from ...findings import notice
 from ...model import (
     EVERYONE,
@@ -19,20 +21,9 @@ def read_contents(reading: Reading, extras: list[Extra]) -> list[Content]:
     """The contents of a file; those without an id or a path are unread data."""
     found: list[Content] = []
     known: dict[tuple[str, str], str] = {}
-    for rule, section in zip(reading.profile.content, reading.paths.content, strict=True):
-        own: tuple[str, ...] = (rule.inside,) if rule.inside else ()
-        if reading.profile.items.pages:
-            own = Pages(reading.profile, reading.shape, reading.tree).own
-        record = RecordRule(
-            reading.shape.of(rule.at),
-            rule.fields,
-            own=own,
-            fold=rule.fold,
-            embedded=rule.embedded,
-            serialised=rule.serialised,
-            composed=rule.composed,
-            marks=marks_of(rule.only),
-        )
+    sections = zip(reading.profile.content, reading.paths.content, strict=True)
+    for number, (rule, section) in enumerate(sections):
+        record = reading.profile.kept(("content", number), partial(_compiled, reading, rule))
         for place, node in reading.records(section):
             values, unread = reading.values(record, node, place)
             content = _content(reading, rule, values, unread, place)
@@ -55,6 +46,22 @@ def read_contents(reading: Reading, extras: list[Extra]) -> list[Content]:
             else:
                 found.append(content)
     return found
+
+
+def _compiled(reading: Reading, rule: ContentRule) -> RecordRule:
+    own: tuple[str, ...] = (rule.inside,) if rule.inside else ()
+    if reading.profile.items.pages:
+        own = Pages(reading.profile, reading.shape, reading.tree).own
+    return RecordRule(
+        reading.shape.of(rule.at),
+        rule.fields,
+        own=own,
+        fold=rule.fold,
+        embedded=rule.embedded,
+        serialised=rule.serialised,
+        composed=rule.composed,
+        marks=marks_of(rule.only),
+    )
 
 
 def _content(

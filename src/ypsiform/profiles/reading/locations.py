@@ -69,7 +69,9 @@ def read_locations(
             location = location_of(reading.profile, name, place)
             found.append(_holding(reading, location, held, menus, f"{rule.at}/{name}", extras))
         return found
-    record = RecordRule(reading.shape.of(rule.at), rule.fields)
+    record = reading.profile.kept(
+        "locations", lambda: RecordRule(reading.shape.of(rule.at), rule.fields)
+    )
     for place_, node in reading.records(reading.paths.locations):
         values, unread = reading.values(record, node, place_)
         extras.extend(Extra(f"{place_}/{e.path}", e.value, e.again) for e in unread)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 from ...containers.json import kind_of
@@ -19,10 +20,9 @@ from ..trees import spell
 from .reader import Reading
 
 
-def read_menus(reading: Reading) -> list[tuple[Menu, Any]]:
-    """The menus that a file lists, each with its record; their items are read later."""
-    rule, section = reading.profile.menus, reading.paths.menus
-    record = RecordRule(
+def _compiled(reading: Reading) -> RecordRule:
+    rule = reading.profile.menus
+    return RecordRule(
         reading.shape.of(rule.at or ""),
         rule.fields,
         own=reading.profile.items.tie.own_keys,
@@ -31,6 +31,12 @@ def read_menus(reading: Reading) -> list[tuple[Menu, Any]]:
         composed=rule.composed,
         marks=marks_of(rule.only),
     )
+
+
+def read_menus(reading: Reading) -> list[tuple[Menu, Any]]:
+    """The menus that a file lists, each with its record; their items are read later."""
+    rule, section = reading.profile.menus, reading.paths.menus
+    record = reading.profile.kept("menus", partial(_compiled, reading))
     found: list[tuple[Menu, Any]] = []
     seen: set[str] = set()
     ids: set[str] = set()

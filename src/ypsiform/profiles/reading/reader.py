@@ -18,7 +18,7 @@ from ...model import (
 from ..alike import Alike
 from ..files import shape_of
 from ..items import Items, Mark
-from ..laid import Layouts
+from ..laid import layouts_of
 from ..records import Pairs, RecordRule, Values
 from ..schema import Profile, Theme
 from ..sections import Section, Sections
@@ -53,8 +53,6 @@ class Reading:
         self.tree = self.shape.root(tree)
         self.paths = Sections(profile)
         self.alike: Alike | None = None
-        # How records are laid out, by the identity of their rules, which are kept with it.
-        self.layouts: dict[int, Layouts] = {}
         self.notices: list[Finding] = []
         # Records that no rule matched, counted by the list that they stand in.
         self.whole: dict[str, int] = {}
@@ -80,11 +78,8 @@ class Reading:
 
     def values(self, rule: RecordRule, node: Any, place: str) -> tuple[Values, list[Extra]]:
         """What a record says by its rule, and what else it says."""
-        layouts = self.layouts.get(id(rule))
-        if layouts is None:
-            layouts = self.layouts[id(rule)] = Layouts(rule)
         try:
-            laid = layouts.lay(node) if isinstance(node, dict) else None
+            laid = layouts_of(rule).lay(node) if isinstance(node, dict) else None
             if laid is None:
                 return rule.read(node)
             return rule.read_pairs(list(zip(*laid, strict=True)))

@@ -78,7 +78,7 @@ class File:
         self.tree = self.shape.root(self.top)
         self.lineage: Lineage = {}
         self.theme: Theme | None = profile.theme(plan.theme)
-        self.items = Items(profile, self.shape, plan.theme)
+        self.items = Items.of(profile, self.shape, plan.theme)
         self.items.language = plan.language or "en"
         self.items.name_by_key(plan.own.contents if plan.own else ())
         self.menu_ids = menu_ids(profile, plan)

@@ -30,7 +30,7 @@ def write_locations(file: File) -> None:
             if place is not None:
                 _sequences(file, node, name, place.sequence)
         return
-    record = RecordRule(shape.of(rule.at), rule.fields)
+    record = file.profile.kept("locations", lambda: RecordRule(shape.of(rule.at), rule.fields))
     slots = record.slots
     standing = {
         shape.step(node, slots["name"].key): node

@@ -17,13 +17,16 @@ def write_menus(file: File, standing: list[tuple[str, Any]]) -> list[tuple[str, 
     if section is None:
         return _implied_menus(file)
     profile, shape = file.profile, file.shape
-    rule = RecordRule(
-        shape.of(section.at),
-        profile.menus.fields,
-        embedded=profile.menus.embedded,
-        serialised=profile.menus.serialised,
-        composed=profile.menus.composed,
-        marks=marks_of(section.only),
+    rule = profile.kept(
+        "menus to write",
+        lambda: RecordRule(
+            shape.of(section.at),
+            profile.menus.fields,
+            embedded=profile.menus.embedded,
+            serialised=profile.menus.serialised,
+            composed=profile.menus.composed,
+            marks=marks_of(section.only),
+        ),
     )
     if not section.path:
         return _only_menu(file, rule)
