@@ -12,7 +12,7 @@ from tests.fuzz import UNKNOWN, Seeded, corpus, damaged, drawn
 from ypsiform.errors import YpsiformError
 from ypsiform.profiles.alike import Alike
 from ypsiform.profiles.laid import Layouts
-from ypsiform.profiles.load import parsed
+from ypsiform.profiles.load import every, parsed
 from ypsiform.reading import read
 
 PLANNED, LAID = Alike.item, Layouts.lay
@@ -74,3 +74,13 @@ def test_files_read_by_profiles_of_users_are_read_alike_both_ways(
             data = damaged(Seeded("unknown", sound, form), draw) if round_ else sound
             met += compared(monkeypatch, data, "unknown", profile)
     assert met[True] > met[False], met
+
+
+def test_what_is_kept_of_a_profile_knows_no_file() -> None:
+    together = [outcome(seeded.data, seeded.name) for seeded in corpus()]
+    kept = 0
+    for seeded, wanted in zip(reversed(corpus()), reversed(together), strict=True):
+        for profile in every():
+            kept += len(profile.__dict__.pop("compiled", ()))
+        assert outcome(seeded.data, seeded.name) == wanted, seeded.name
+    assert kept > len(corpus())
