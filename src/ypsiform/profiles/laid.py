@@ -139,7 +139,8 @@ def layouts_of(record: RecordRule) -> Layouts:
     """How the records of a rule are laid out, remembered with the rule."""
     if record.layouts is None:
         record.layouts = Layouts(record)
-    return record.layouts
+    made: Layouts = record.layouts
+    return made
 
 
 def _mapping(

@@ -11,7 +11,7 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import Any, NamedTuple
 
 from ..containers import Shape, folds
 from ..containers.json import SHAPE as MAPPINGS
@@ -21,9 +21,6 @@ from ..model import Extra
 from ..values import as_number, matches
 from .codecs import OutsideError, WrongTypeError, chain, name, text, there
 from .schema import FieldRule, FieldRules, FoldRule, Profile
-
-if TYPE_CHECKING:
-    from .laid import Layouts
 
 Values = dict[str, Any]
 Pairs = list[tuple[str, Any]]
@@ -299,7 +296,7 @@ class RecordRule:
         self.own = frozenset(own)  # keys of the record's structure, read elsewhere
         self.nested = _heads([*self.known, *self.own])
         self._ways: dict[str, _Way] = {}
-        self.layouts: Layouts | None = None
+        self.layouts: Any = None  # how its records are laid out: see `laid.layouts_of`
         self._mappings = type(shape) is type(MAPPINGS)
         self.is_plain = not (fold or self.texts or self.nested)
 

@@ -99,6 +99,8 @@ def match(
     held = set(held)
     listed = list(listed)
     found: list[Match] = []
+    if not inventory and not listed:
+        return found
     taken: set[Pair] = set()
     left = wanted.contents
     known = list({(c.kind, c.id): c for c in (*everything, *wanted.contents)}.values())
