@@ -15,6 +15,10 @@ from hypothesis import strategies as st
 from ypsiform.containers import Repeated, toml, yaml
 from ypsiform.containers import json as json_
 from ypsiform.containers.block import Odd, block, from_block
+from ypsiform.model import NOWHERE, Item, Traits
+from ypsiform.profiles.files import shape_of
+from ypsiform.profiles.items import Items
+from ypsiform.profiles.load import load
 
 SAID = (
     *("yes", "no", "null", "True", "NULL", "on", "~", "1", "0x1", "1e3", ".5", "2026-01-01", "="),
@@ -182,3 +186,11 @@ def test_json_is_read_as_with_a_look_at_each_mapping(text: str) -> None:
     wanted, found = _outcome(slow), _outcome(lambda: json_.parsed(text, ""))
     assert isinstance(wanted, type) == isinstance(found, type)
     assert isinstance(wanted, type) or alike(wanted, found)
+
+
+def test_records_share_no_list() -> None:
+    profile = load("jsonapi")
+    items = Items.of(profile, shape_of(profile), None)
+    made = [Item("1", "A", NOWHERE, traits=Traits(classes=("a", "b"))) for _ in range(2)]
+    one, other = (items.write(item, [("id", "1")]) for item in made)
+    assert one == other and one["attributes"]["classes"] is not other["attributes"]["classes"]

@@ -434,7 +434,9 @@ class Items:
             said = dict(zip(_BADGE, facts, strict=True))
             for slot in self.badge:
                 found += slot.pairs(said[slot.name])
-        if len(self.said_of) < MOST_TRAITS:
+        # A list that stood in two records would be changed in both.
+        plain = all(not isinstance(value, (list, dict)) for _, value in found)
+        if plain and len(self.said_of) < MOST_TRAITS:
             self.said_of[traits] = found
         return found
 
