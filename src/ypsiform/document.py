@@ -89,11 +89,7 @@ def dump(site: Site, used: set[str]) -> bytes:
             contents=contents,
             extras=_extras(site.extras, packed),
         )
-        try:  # what is packed holds no key twice
-            data = msgspec.json.encode(document)
-        except (OverflowError, UnicodeError, msgspec.MsgspecError):
-            return write(msgspec.to_builtins(document))
-        return msgspec.json.format(data, indent=2) + b"\n"
+        return write(document, made=True)  # what is packed holds no key twice
 
 
 def says_the_same(one: Site, other: Site, *, places: bool = False) -> bool:

@@ -66,7 +66,7 @@ def read_record(data: bytes, file: str) -> Record:
 
 def to_bytes(record: Record) -> bytes:
     """A record as UTF-8 text."""
-    return json.write(msgspec.to_builtins(record), made=True)
+    return json.write(record, made=True)
 
 
 def sha256(data: bytes | None) -> str | None:

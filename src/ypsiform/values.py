@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
+_NUMBER = re.compile("0|-?[1-9][0-9]*")
 MOST_DIGITS = 600
 """Longer ids stay texts: no container takes such numbers."""
 
 
 def as_number(value: Any) -> Any:
     """A text of digits as the number that it is; any other as it stands."""
-    if type(value) is str and value.isdigit() and value.isascii() and value[0] != "0":
-        return int(value) if len(value) <= MOST_DIGITS else value
-    digits = isinstance(value, str) and value.isascii() and value.removeprefix("-").isdigit()
-    if digits and len(value) <= MOST_DIGITS and str(number := int(value)) == value:
-        return number
-    return value
+    number = isinstance(value, str) and len(value) <= MOST_DIGITS and _NUMBER.fullmatch(value)
+    return int(value) if number else value
 
 
 def matches(value: Any, wanted: str) -> bool:

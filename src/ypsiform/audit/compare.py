@@ -421,9 +421,8 @@ class Audit:
         words = dict(other.translations)
         for language, text in thing.translations:
             there = words.pop(language, None)
-            outcome: Outcome = "altered"
-            if there is None or there == text:
-                outcome = "dropped" if there is None else "kept"
+            outcome: Outcome
+            outcome = "kept" if there == text else "dropped" if there is None else "altered"
             elsewhere = self._elsewhere(side, row, f"label@{language}") if there is None else None
             if elsewhere is not None:
                 outcome = "moved" if elsewhere == text else "altered"

@@ -137,7 +137,7 @@ def _check_depth(text: str, file: str) -> None:
 def write(tree: Any, *, made: bool = False) -> bytes:
     """A tree to UTF-8 bytes, two blanks for each level.
 
-    `made`: it was made here, of plain mappings, and so no key in it stands twice.
+    `made`: it was made here, of plain mappings or of structures, so that no key stands twice in it.
     """
     with deep():
         try:
@@ -146,7 +146,7 @@ def write(tree: Any, *, made: bool = False) -> bytes:
         except (OverflowError, UnicodeError, msgspec.MsgspecError):
             pass  # a whole number beyond 64 bits, or half a surrogate pair: written below
         out: list[str] = []
-        _write(tree, "\n", out)
+        _write(msgspec.to_builtins(tree) if made else tree, "\n", out)
     return ("".join(out) + "\n").encode("utf-8")
 
 

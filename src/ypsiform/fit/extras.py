@@ -87,21 +87,18 @@ def _of_menus(work: Work) -> Iterator[Unread]:
 
 def _of_items(work: Work, written: list[Item | Piece]) -> Iterator[Unread]:
     things = work.rows.things
-    kept = [
-        made
-        for made in written
-        if made.number >= 0 and not isinstance(thing := things[made.number], Piece) and thing.extras
-    ]
-    for made in sorted(kept, key=lambda made: made.number):
-        number = made.number
-        thing = work.rows.things[number]
+    found: list[tuple[int, tuple[Extra, ...], Item]] = []
+    for made in written:
+        thing = things[made.number] if made.number >= 0 else None
         if isinstance(thing, Item) and isinstance(made, Item) and thing.extras:
-            stays = {(extra.path, extra.again) for extra in made.extras}
-            menu = work.source.menus[work.rows.menu[number]].id
-            for extra in thing.extras:
-                if (extra.path, extra.again) not in stays:
-                    cover = Cover(0, "item", (number,), extra_fact(extra))
-                    yield Unread(cover, extra, work.origin(number), menu, number)
+            found.append((made.number, thing.extras, made))
+    for number, extras, made in sorted(found, key=lambda one: one[0]):
+        stays = {(extra.path, extra.again) for extra in made.extras}
+        menu = work.source.menus[work.rows.menu[number]].id
+        for extra in extras:
+            if (extra.path, extra.again) not in stays:
+                cover = Cover(0, "item", (number,), extra_fact(extra))
+                yield Unread(cover, extra, work.origin(number), menu, number)
 
 
 def adapt(work: Work) -> None:

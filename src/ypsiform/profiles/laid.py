@@ -31,6 +31,8 @@ class Layouts:
         deep = fold is not None and "/" in fold.key
         self.elements = elements and not record.texts and not deep
         self.mappings = shape.pairs is MappingShape.pairs and not (record.texts or fold)
+        # Whether it lays such records out itself, and does not ask the rule each time.
+        self.shaped = self.elements or self.mappings
         self.child = fold.children if fold is not None else None
         # What a record holds that is read elsewhere, and the elements that hold nothing but that.
         self.elsewhere = record.own - record.known.keys()

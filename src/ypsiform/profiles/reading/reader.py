@@ -79,7 +79,8 @@ class Reading:
     def values(self, rule: RecordRule, node: Any, place: str) -> tuple[Values, list[Extra]]:
         """What a record says by its rule, and what else it says."""
         try:
-            laid = layouts_of(rule).lay(node) if isinstance(node, dict) else None
+            layouts = layouts_of(rule)
+            laid = layouts.lay(node) if layouts.shaped and isinstance(node, dict) else None
             if laid is None:
                 return rule.read(node)
             return rule.read_pairs(list(zip(*laid, strict=True)))

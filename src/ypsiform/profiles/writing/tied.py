@@ -53,7 +53,7 @@ def tie(file: File, entries: list[tuple[str, Any, Menu]], standing: list[tuple[s
     joins: list[list[Any]] = [[] for _ in file.profile.items.joins]
     structure = _Structure(file, rows, menus, made)
     new: list[tuple[Any, Item]] = []
-    lists, holds = tie.lists, bool(tie.with_) and tie.under is None
+    lists = tie.lists
     for row, thing in enumerate(rows.things):
         assert isinstance(thing, Item)
         pairs = file.items.pairs(thing, structure.of(row), file.parts.get(id(thing)))
@@ -62,8 +62,7 @@ def tie(file: File, entries: list[tuple[str, Any, Menu]], standing: list[tuple[s
             below = [made[at] for at in _below(file, rows, row)]
             if below:
                 pairs.append((tie.inside or "", _named(file, below)))
-        if holds:
-            _hold(file, pairs, rows, row)
+        _hold(file, pairs, rows, row)
         pairs = file.items.record.full(pairs, thing.extras)
         pairs = _apart(file, pairs, made[row], joins) if joins else pairs
         record = file.items.record.built(pairs)
