@@ -17,6 +17,7 @@ from . import facts
 from .containers import json
 from .errors import FormatError
 from .model import Rows, Site, Target
+from .values import remember
 
 VERSION = 1
 """The version of the form of records."""
@@ -80,14 +81,12 @@ def _spelt(name: str, value: object, known: dict[tuple[str, object], str]) -> st
     found = known.get((name, value)) if again else None
     if found is None:
         found = repr((name, repr(value)))
-        if again and len(known) < MOST_SPELT:
-            known[name, value] = found
+        if again:
+            remember(known, (name, value), found)
     return found
 
 
 _OFTEN = (Target, str, bool)
-MOST_SPELT = 20_000
-"""Facts of which is remembered how they are spelt."""
 
 
 def _fingerprint(

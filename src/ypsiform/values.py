@@ -10,6 +10,16 @@ MOST_DIGITS = 600
 """Longer ids stay texts: no container takes such numbers."""
 
 
+MOST_REMEMBERED = 20_000
+"""Values of one kind of which is remembered what came of them: more would take too much room."""
+
+
+def remember(memory: dict[Any, Any], key: Any, found: Any) -> None:
+    """Keep what came of a value, as long as there is room."""
+    if len(memory) < MOST_REMEMBERED:
+        memory[key] = found
+
+
 def as_number(value: Any) -> Any:
     """A text of digits as the number that it is; any other as it stands."""
     number = isinstance(value, str) and len(value) <= MOST_DIGITS and _NUMBER.fullmatch(value)

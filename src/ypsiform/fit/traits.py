@@ -9,10 +9,8 @@ from msgspec.structs import replace
 
 from ..findings import EVERY, Cover, Outcome, enumerated
 from ..model import EVERYONE, PLAIN, Badge, Item, Rows, Traits, admits, said_traits, set_traits
+from ..values import remember
 from .work import Fate, Work, item_facts
-
-MOST_TRAITS = 20_000
-"""Traits of which is remembered that the destination holds them whole."""
 
 _CODES = {
     "classes": "trait.class",
@@ -144,8 +142,8 @@ def held(
         work.loss(code, "dropped", item_facts(row, name), row=row, before=shown)
     if lost:
         return replace(traits, **lost)
-    if not inside and not lacks and len(work.held_whole) < MOST_TRAITS:
-        work.held_whole.add(known)
+    if not inside and not lacks:
+        remember(work.held_whole, known, traits)
     return traits
 
 

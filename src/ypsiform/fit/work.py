@@ -35,13 +35,11 @@ from ..profiles.places import location_of, offered, says_purpose
 from ..profiles.records import holds_value, plain
 from ..profiles.schema import Limits, Profile, Theme
 from ..profiles.trees import spell
+from ..values import remember
 from ..visibility import Seen, shown_levels
 from .best import Branch
 from .ledger import Ledger
 from .options import Options
-
-MOST_VALUES = 20_000
-"""Values of which is remembered whether items of the destination can hold them."""
 
 
 class Fate:
@@ -161,7 +159,7 @@ class Work:
         self.language = next(iter(source.languages), "en")
         self.ledger = Ledger()
         # Traits that are held as they are, lifted or not, at places that lack the same facts.
-        self.held_whole: set[tuple[Traits, bool, tuple[str, ...]]] = set()
+        self.held_whole: dict[tuple[Traits, bool, tuple[str, ...]], Traits] = {}
         self._can_hold: dict[tuple[str, Any], bool] = {}
         self.fates: list[Fate] = []
         self.joined: list[Fate] = []
@@ -352,8 +350,7 @@ class Work:
         found = self._can_hold.get((fact, value))
         if found is None:
             found = holds_value(self.profile, fact, value)
-            if len(self._can_hold) < MOST_VALUES:
-                self._can_hold[fact, value] = found
+            remember(self._can_hold, (fact, value), found)
         return found
 
     def writes_back(self, extra: Extra, *, elsewhere: bool) -> bool:

@@ -12,14 +12,12 @@ from collections import defaultdict
 from typing import Any
 
 from ..model import NOWHERE, PLAIN, Extra, Item, Role, Target, Traits
+from ..values import MOST_REMEMBERED, remember
 from .codecs import OutsideError, WrongTypeError, name
 from .items import Items
 from .kinds import Kind
 from .laid import MOST_LAYOUTS, layouts_of
 from .records import Slot, Values, languages
-
-MOST_VALUES = 20_000
-"""Values of one field whose meaning is remembered."""
 
 
 class _Told:
@@ -96,7 +94,7 @@ class Plans:
         if len(self.plans) >= MOST_LAYOUTS:
             self.plans.clear()
         for memory in self.memories.values():
-            if len(memory) >= MOST_VALUES:
+            if len(memory) >= MOST_REMEMBERED:
                 memory.clear()
 
     def plan(self, keys: list[str], said: list[Any]) -> _Plan | None:
@@ -200,8 +198,7 @@ class Plans:
             if known is None:
                 values = {slot: said[at] for slot, at in plan.slots.items()}
                 known = self.items.kind_of(values)
-                if len(plan.kinds) < MOST_VALUES:
-                    plan.kinds[asked] = known
+                remember(plan.kinds, asked, known)
             kind, found = known
             deciding: Any = id(kind)
         else:
@@ -271,8 +268,7 @@ class Alike:
                     return None
                 if value is None:
                     return None
-                if len(known) < MOST_VALUES:
-                    known[said[at]] = value
+                remember(known, said[at], value)
             said[at] = value
         for at, decode in plan.lists:
             try:
@@ -331,8 +327,7 @@ class Alike:
             if found is None:
                 found = {part: said[at] for part, at in told.found}
             target = self.items.target_of(told.kind.rule, found)
-            if len(targets) < MOST_VALUES:
-                targets[key] = target
+            remember(targets, key, target)
         return target
 
     def _extras(self, plan: _Plan, told: _Told, said: list[Any]) -> tuple[Extra, ...]:
@@ -352,8 +347,7 @@ class Alike:
             found = {trait: said[at] for trait, at, usual in plan.traits if said[at] != usual}
             traits = Traits(**found) if found else PLAIN
             traits = PLAIN if traits == PLAIN else traits
-            if len(plan.worn) < MOST_VALUES:
-                plan.worn[key] = traits
+            remember(plan.worn, key, traits)
         return traits
 
 

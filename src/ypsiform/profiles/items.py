@@ -24,6 +24,7 @@ from ..model import (
     Target,
     Traits,
 )
+from ..values import remember
 from .kinds import Kind, Kinds
 from .records import Pairs, RecordRule, Values, marks_of, plain
 from .schema import KindRule, Profile
@@ -31,9 +32,6 @@ from .schema import KindRule, Profile
 _TRAITS = frozenset(TRAIT_NAMES)
 _BADGE = ("badge", "badge-from", "badge-until", "badge-counts")
 """The facts of a badge, in the order of its values."""
-
-MOST_TRAITS = 20_000
-"""Traits whose keys and values are remembered."""
 
 Mark = dict[str, str]
 """For the origin of an item (on writing its identity as text) the part of a panel that it is."""
@@ -436,8 +434,8 @@ class Items:
                 found += slot.pairs(said[slot.name])
         # A list that stood in two records would be changed in both.
         plain = all(not isinstance(value, (list, dict)) for _, value in found)
-        if plain and len(self.said_of) < MOST_TRAITS:
-            self.said_of[traits] = found
+        if plain:
+            remember(self.said_of, traits, found)
         return found
 
     def _unmarked(self, target: Target, unread: dict[str, Any]) -> Pairs:
