@@ -91,6 +91,7 @@ def run(job: Job, tell: Progress = silent) -> Migration:
     if profile.id == document.ID:
         if into is not None:
             raise RefusedError("a document is written whole, and nothing is written into one")
+        tree = None
         return _kept_whole(source, tell)
     if profile.read_only:
         raise RefusedError(

@@ -10,6 +10,9 @@ from xml.parsers import expat
 from ..errors import FormatError
 from . import DEEPEST, decode, folds
 
+CHUNK = 1 << 18
+"""Characters that are parsed at once."""
+
 Element = dict[str, Any]
 Pairs = list[tuple[str, Any]]
 
@@ -36,6 +39,8 @@ def read(data: bytes, file: str) -> Element:
     stack: list[Element] = [top]
     words: list[str] = []
     marked = _Marked()
+    # Most values of attributes name another record, or are said by several: each is held once.
+    known: dict[str, str] = {}
     deepest = DEEPEST + 1
 
     def refuse(*_: object) -> None:
@@ -49,8 +54,8 @@ def read(data: bytes, file: str) -> Element:
     def start(name: str, attributes: dict[str, str]) -> None:
         # Run for every element, and so without a call where none is needed.
         node: Element = {}
-        for key in attributes:
-            node[marked[key]] = attributes[key]
+        for key, value in attributes.items():
+            node[marked[key]] = known.setdefault(value, value)
         parent = stack[-1]
         if "#children" not in parent:
             parent["#children"] = []
@@ -85,7 +90,9 @@ def read(data: bytes, file: str) -> Element:
     parser.StartDoctypeDeclHandler = refuse
     parser.EntityDeclHandler = refuse
     try:
-        parser.Parse(text, True)
+        for at in range(0, len(text), CHUNK):  # of each part expat has a copy
+            parser.Parse(text[at : at + CHUNK], False)
+        parser.Parse("", True)
     except expat.ExpatError as error:
         reason = expat.ErrorString(error.code)
         if error.code in (3, 5):  # no element found, unclosed token

@@ -62,6 +62,7 @@ def _write(file: File) -> None:
         return
     standing_menus, standing_items = _standing(file)
     entries = write_menus(file, standing_menus)
+    standing_menus = []  # those that were written anew hold what their items were, which goes now
     write_locations(file)
     rule = file.profile.items.tie
     if rule.nests:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -14,6 +15,9 @@ from ..model import Item, path_to
 from ..proof import Migration
 from ..reading import Surveyed, count_facts
 from ..version import __version__
+
+AT_ONCE = 500
+"""Findings that are written at a time."""
 
 VERSION = 1
 """The version of the report's form."""
@@ -74,7 +78,7 @@ def _source(surveyed: Surveyed) -> dict[str, Any]:
 
 def surveyed(read: Surveyed, hashes: Mapping[str, str | None]) -> bytes:
     """The report of a survey, as it stands in a file."""
-    return to_bytes(of_survey(read, hashes))
+    return json.write(of_survey(read, hashes), made=True)
 
 
 def of_survey(surveyed: Surveyed, hashes: Mapping[str, str | None]) -> dict[str, Any]:
@@ -118,7 +122,7 @@ def written(
     migration: Migration, output: str, hashes: Mapping[str, str | None], record: str | None
 ) -> bytes:
     """The report of a conversion, as it stands in a file."""
-    return to_bytes(of_migration(migration, output, hashes, record))
+    return _of_parts(_without_findings(migration, output, hashes, record), migration.findings)
 
 
 def of_migration(
@@ -131,6 +135,14 @@ def of_migration(
 
     `record` is the name of the file by which the next run knows what this one wrote.
     """
+    report = _without_findings(migration, output, hashes, record)
+    report["findings"] += [_finding(found) for found in migration.findings]
+    return report
+
+
+def _without_findings(
+    migration: Migration, output: str, hashes: Mapping[str, str | None], record: str | None
+) -> dict[str, Any]:
     fitted, source = migration.fitted, migration.source
     return {
         "report": VERSION,
@@ -152,7 +164,7 @@ def of_migration(
             {"from": source[1], "to": there[1], "kind": there[0], "by": by}
             for source, there, by in fitted.matches
         ],
-        "findings": [_finding(found) for found in migration.findings],
+        "findings": [],
         "audit": {
             "checked": migration.audited.facts["total"],
             "unreported": migration.audited.problems,
@@ -160,6 +172,15 @@ def of_migration(
     }
 
 
-def to_bytes(report: dict[str, Any]) -> bytes:
-    """A report as UTF-8 text."""
-    return json.write(report, made=True)
+def _of_parts(report: dict[str, Any], findings: Sequence[Finding]) -> bytes:
+    """A report as UTF-8 text, its findings written a few at a time: there may be many."""
+    none = b'"findings": []'
+    head, _, tail = json.write(report, made=True).partition(b"\n  " + none)
+    text = io.BytesIO()
+    text.write(head + b"\n  " + none[:-1])
+    start, end = b'{\n  "findings": [', b"\n  ]\n}\n"
+    for at in range(0, len(findings), AT_ONCE):
+        part = {"findings": [_finding(found) for found in findings[at : at + AT_ONCE]]}
+        text.write((b"," if at else b"") + json.write(part, made=True)[len(start) : -len(end)])
+    text.write((b"\n  ]" if findings else b"]") + tail)
+    return text.getvalue()
