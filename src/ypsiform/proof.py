@@ -81,9 +81,9 @@ def proved(prepared: Prepared, tell: Progress = silent) -> Migration:
     except YpsiformError as error:
         error.file = error.file or (prepared.standing or prepared.source).site.file
         raise
-    if profile.container != "sqlite":
-        # It takes much room, and what is read back is another one.
-        prepared.written.tree = None
+    own = _filled_in(prepared)
+    # It takes much room, and what is read back is another one.
+    prepared.written.tree = None
     tell("reading back")
     theme = None if says_theme(profile) else plan.theme
     try:
@@ -92,33 +92,42 @@ def proved(prepared: Prepared, tell: Progress = silent) -> Migration:
     except YpsiformError as error:
         problem = f"the written file cannot be read: {error}"
         raise _unproven(prepared, "what was written cannot be read back", [problem]) from error
-    _without_filled(prepared, back)
+    _without_filled(prepared, back, *own)
     pages = standing_pages(profile, tree)
     tree = None
     tell("auditing")
     return _account(prepared, back, data, pages)
 
 
-def _without_filled(prepared: Prepared, back: ReadResult) -> None:
-    """Leave aside what the database itself writes into new rows, and say it."""
-    # Values that a database fills in by itself are no facts of ours, and no difference to be told.
-    profile, written, work = prepared.work.profile, prepared.written, prepared.work
+def _filled_in(prepared: Prepared) -> tuple[dict[str, Any], str | None]:
+    """What a database writes into new rows of items by itself, and the column that it numbers."""
+    profile = prepared.work.profile
     if profile.container != "sqlite" or not profile.items.at:
-        return
+        return {}, None
     from .containers.sqlite import defaults, key_of
 
-    filled = defaults(written.tree, profile.items.at)
-    number = key_of(written.tree, profile.items.at)
+    tree = prepared.written.tree
+    return defaults(tree, profile.items.at), key_of(tree, profile.items.at)
+
+
+def _without_filled(
+    prepared: Prepared, back: ReadResult, filled: Mapping[str, Any], number: str | None
+) -> None:
+    """Leave aside what the database itself writes into new rows, and say it."""
+    # Values that a database fills in by itself are no facts of ours, and no difference to be told.
+    if not (filled or number):
+        return
+    written, work = prepared.written, prepared.work
     standing = {place for (side, _, _), place in written.lineage.items() if side == 1}
     things = prepared.source.rows.things
     said = {
         (place, extra.path)
         for (side, scope, n), place in written.lineage.items()
-        if (filled or number) and side == 0 and scope == "item" and work.same_platform
+        if side == 0 and scope == "item" and work.same_platform
         for extra in getattr(things[n], "extras", ())
     }
     found: dict[str, Any] = {}
-    for thing in back.rows.things if filled or number else ():
+    for thing in back.rows.things:
         if isinstance(thing, Item) and thing.extras and thing.origin not in standing:
             own = (e for e in thing.extras if (thing.origin, e.path) not in said)
             mine = [e for e in own if e.path == number or filled.get(e.path, thing) == e.value]
