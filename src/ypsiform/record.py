@@ -12,11 +12,12 @@ from collections.abc import Iterable, Mapping
 
 import msgspec
 from msgspec import Struct
+from msgspec.structs import replace
 
 from . import facts
 from .containers import json
 from .errors import FormatError
-from .model import Rows, Site, Target
+from .model import Item, Piece, Rows, Site, Target
 from .values import remember
 
 VERSION = 1
@@ -80,35 +81,74 @@ def _spelt(name: str, value: object, known: dict[tuple[str, object], str]) -> st
     again = type(value) in _OFTEN and not name.startswith(("label@", "extra:"))
     found = known.get((name, value)) if again else None
     if found is None:
-        found = repr((name, repr(value)))
+        found = _once(name, value)
         if again:
             remember(known, (name, value), found)
     return found
 
 
+def _once(name: str, value: object) -> str:
+    return repr((name, repr(value)))
+
+
 _OFTEN = (Target, str, bool)
 
 
+Ends = tuple[str, str, str]
+"""What items of one kind say: before their label, between that and their target, and behind it."""
+
+
+class _Words:
+    """How the items and blocks of a site are spelt: what they say, in the order of its names."""
+
+    def __init__(self) -> None:
+        self.known: dict[tuple[str, object], str] = {}
+        # By the identity of their traits, which the site holds.
+        self.ends: dict[tuple[str, bool, int], Ends] = {}
+
+    def of(self, thing: Item | Piece) -> str:
+        """All facts of a thing, spelt."""
+        if type(thing) is not Item or thing.panel is not None or thing.extras:
+            return ", ".join(spelt for _, spelt in self._spelt(facts.of_thing(thing)))
+        key = (thing.role, thing.hidden, id(thing.traits))
+        ends = self.ends.get(key)
+        if ends is None:
+            ends = self._ends(thing)
+            remember(self.ends, key, ends)
+        words = ends[0] + _once("label", (thing.label, thing.inherited))
+        if thing.translations:
+            for language, text in sorted(dict(thing.translations).items()):
+                words += ", " + _once(f"label@{language}", text)
+        target = self.known.get(("target", thing.target))
+        return words + ends[1] + (target or _spelt("target", thing.target, self.known)) + ends[2]
+
+    def _spelt(self, said: Mapping[str, object]) -> list[tuple[str, str]]:
+        return sorted((name, _spelt(name, value, self.known)) for name, value in said.items())
+
+    def _ends(self, item: Item) -> Ends:
+        said = facts.of_item(replace(item, label="", translations=()))
+        own = [(n, words) for n, words in self._spelt(said) if n not in ("label", "target")]
+        return (
+            "".join(f"{words}, " for name, words in own if name < "label"),
+            "".join(f", {words}" for name, words in own if "label" < name < "target") + ", ",
+            "".join(f", {words}" for name, words in own if name > "target"),
+        )
+
+
 def _fingerprint(
-    site: Site,
-    rows: Rows,
-    at: int,
-    spots: Mapping[int, facts.Spot],
-    known: dict[tuple[str, object], str],
+    site: Site, rows: Rows, at: int, spots: Mapping[int, facts.Spot], words: _Words
 ) -> str:
     """What a menu says, in a few letters: other facts give another fingerprint.
 
-    Where it is shown, and the ids of its items, do not count. `known`: how facts are spelt.
+    Where it is shown, and the ids of its items, do not count.
     """
     menu = site.menus[at]
     said = [repr(sorted(facts.of_menu(menu, ("everyone",)).items()))]
     for row in rows.of_menu(at):
-        spot = spots.get(row)
+        spot = spots.get(row) if spots else None
         where = (spot.column, spot.block) if spot is not None else None
-        own = [(n, _spelt(n, v, known)) for n, v in facts.of_thing(rows.things[row]).items()]
-        own.sort()
-        words = ", ".join([spelt for _, spelt in own])
-        said.append(f"({rows.depth[row]}, {rows.position[row]}, {where}, [{words}])")
+        own = words.of(rows.things[row])
+        said.append(f"({rows.depth[row]}, {rows.position[row]}, {where}, [{own}])")
     text = f"[{', '.join(said)}]"
     return hashlib.blake2b(text.encode(errors="replace"), digest_size=16).hexdigest()
 
@@ -116,9 +156,9 @@ def _fingerprint(
 def fingerprints(site: Site, rows: Rows, keys: Iterable[str]) -> dict[str, str]:
     """The fingerprints of the menus with these keys that are there."""
     wanted, spots = set(keys), facts.spots(rows)
-    known: dict[tuple[str, object], str] = {}
+    words = _Words()
     return {
-        menu.key: _fingerprint(site, rows, at, spots, known)
+        menu.key: _fingerprint(site, rows, at, spots, words)
         for at, menu in enumerate(site.menus)
         if menu.key in wanted
     }
