@@ -209,17 +209,22 @@ def count_of(thing: Item | Piece, *, direct: bool) -> int:
     """How many facts an item or a block has."""
     if type(thing) is not Item or thing.panel is not None:
         return len(names_of(thing, direct=direct))
-    more = 0 if thing.traits is PLAIN else len(set_traits(thing.traits))
-    return len(ITEM) + direct + more + thing.hidden + len(thing.translations) + len(thing.extras)
+    return len(ITEM) + direct + _more_of(thing)
+
+
+def _more_of(item: Item) -> int:
+    """How many facts an item without a panel has beside those that every item has."""
+    more = 0 if item.traits is PLAIN else len(set_traits(item.traits))
+    return more + item.hidden + len(item.translations) + len(item.extras)
 
 
 def spots(rows: Rows) -> dict[int, Spot]:
     """By row where it stands in a panel; rows that stand in none are left out."""
     found: dict[int, Spot] = {}
     things = rows.things
-    for row, thing in enumerate(things):
-        if type(thing) is not Item or thing.panel is None:
-            continue
+    for row in rows.panelled:
+        thing = things[row]
+        assert isinstance(thing, Item) and thing.panel is not None
         inside = rows.below(row)
         at = {id(things[inner]): inner for inner in inside}
         for column, block, inner, direct in _inside(thing.panel):
@@ -310,11 +315,14 @@ def count(site: Site, rows: Rows, *, contents: bool = True, without: Collection[
     `without` are menus that do not count, by their place.
     """
     inside = spots(rows)
-    total = sum(
-        count_of(thing, direct=row in inside and inside[row].direct)
-        for row, thing in enumerate(rows.things)
-        if not without or rows.menu[row] not in without
-    )
+    total = 0
+    for row, thing in enumerate(rows.things):
+        if without and rows.menu[row] in without:
+            continue
+        if inside or type(thing) is not Item:
+            total += count_of(thing, direct=row in inside and inside[row].direct)
+        else:
+            total += len(ITEM) + _more_of(thing)
     placements = site.placements()
     for menu in (menu for at, menu in enumerate(site.menus) if at not in without):
         total += len(of_menu(menu, audience_of(menu, placements)))

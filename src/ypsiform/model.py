@@ -8,6 +8,7 @@ that changes something makes a new value. Words and meanings are those of the tr
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Iterator, Sequence
 from functools import lru_cache
 from typing import Any, Literal
@@ -393,10 +394,11 @@ class Rows:
 
     Row n is `things[n]`; `parent[n]` is the row of its parent, -1 at the top of a menu; `menu[n]`
     the index of its menu; `depth[n]` its level, 1 for the bar itself; `position[n]` its place
-    among the rows of the same parent. Parents come before their children.
+    among the rows of the same parent. Parents come before their children. `panelled` are the rows
+    of items that have a panel.
     """
 
-    __slots__ = ("depth", "menu", "menu_start", "parent", "position", "things")
+    __slots__ = ("depth", "menu", "menu_start", "panelled", "parent", "position", "things")
 
     def __init__(self) -> None:
         self.things: list[Item | Piece] = []
@@ -405,6 +407,7 @@ class Rows:
         self.depth: list[int] = []
         self.position: list[int] = []
         self.menu_start: list[int] = []
+        self.panelled: list[int] = []
 
     def __len__(self) -> int:
         return len(self.things)
@@ -415,6 +418,11 @@ class Rows:
         while end < len(self.things) and self.depth[end] > self.depth[row]:
             end += 1
         return range(row + 1, end)
+
+    def opens(self, span: range) -> bool:
+        """Whether one of these rows has a panel."""
+        at = bisect_left(self.panelled, span.start)
+        return at < len(self.panelled) and self.panelled[at] < span.stop
 
     def of_menu(self, menu: int) -> range:
         """The rows of the menu with this index."""
@@ -486,6 +494,7 @@ def rows_of(menus: list[Menu]) -> Rows:
             assert isinstance(thing, Item)
             inside: Sequence[Item | Piece] = thing.children
             if thing.panel is not None:
+                rows.panelled.append(row)
                 inside = _laid_out(thing, pending)
             elif pending and id(thing) in pending:
                 inside = pending.pop(id(thing))

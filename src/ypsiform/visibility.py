@@ -74,7 +74,7 @@ def held_by_panels(rows: Rows) -> set[int]:
     """The rows that a panel holds: its headings, links and blocks, not what is below its links."""
     held: set[int] = set()
     found: set[int] = set()
-    for row, thing in enumerate(rows.things):
+    for row, thing in enumerate(rows.things if rows.panelled else ()):
         if held and id(thing) in held:
             found.add(row)
         if type(thing) is Item and thing.panel is not None:

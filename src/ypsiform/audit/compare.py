@@ -9,7 +9,7 @@ read back stood. Lineage says what to compare, never how the comparison ends.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterator, Sequence
 
 from msgspec import Struct
 
@@ -33,6 +33,7 @@ from ..model import (
 )
 from ..order import out_of_order
 from ..visibility import Seen, audience_of, shown
+from .columns import in_place
 
 Pair = tuple[str, str]
 Fact = tuple[int, str, int, str]
@@ -278,18 +279,18 @@ class Audit:
         # Three passes, since each needs the whole of the one before: who is above whom now, which
         # siblings changed their order among themselves, and only then what each row says.
         rows, there = side.rows, side.there
-        things = rows.things
-        survivor: list[int] = []
+        things, now = rows.things, self.rows.things
+        survivor = [-1] * len(things)
         groups: dict[tuple[int, int, int, int], list[int]] = {}
         moved: set[int] = set()
-        kept = 0
-        for row, thing in enumerate(things):
+        for row in self._elsewhere_perhaps(side):
             at = there[row]
             parent = rows.parent[row]
-            survivor.append(row if at >= 0 else (survivor[parent] if parent >= 0 else -1))
+            survivor[row] = row if at >= 0 else (survivor[parent] if parent >= 0 else -1)
             if at < 0:
                 continue
-            if type(thing) is type(self.rows.things[at]):
+            thing = things[row]
+            if type(thing) is type(now[at]):
                 key = (rows.menu[row], parent, self.rows.menu[at], self.rows.parent[at])
                 groups.setdefault(key, []).append(row)
             expected = survivor[parent] if parent >= 0 else -1
@@ -302,6 +303,10 @@ class Audit:
             if len(members) > 1:
                 positions = [self.rows.position[there[row]] for row in members]
                 shuffled.update(members[n] for n in out_of_order(positions))
+        kept = restated = 0
+        went = bool(self.went) and not side.number
+        # By the identity of two targets what became of the first; both sites hold theirs.
+        became: dict[tuple[int, int], Outcome] = {}
         for row, thing in enumerate(things):
             at = there[row]
             if side.without and rows.menu[row] in side.without:
@@ -312,7 +317,7 @@ class Audit:
                     self.totals["dropped"] -= 1
                     self.totals["moved"] += 1
                 continue
-            other = self.rows.things[at]
+            other = now[at]
             seen = side.seen[row] == self.seen[at]
             if (
                 row not in moved
@@ -320,10 +325,19 @@ class Audit:
                 and type(thing) is Item
                 and type(other) is Item
                 and _alike(thing, other)
-                and not (self.went and not side.number and (row, "target") in self.went)
+                and not (went and (row, "target") in self.went)
             ):
                 kept += facts.count_of(thing, direct=False) - 1
-                self._end(side, "item", row, "target", self._becomes(side, thing, other))
+                both = (id(thing.target), id(other.target))
+                outcome = became.get(both)
+                if outcome is None:
+                    outcome = became[both] = self._becomes(side, thing, other)
+                if outcome == "kept":
+                    kept += 1
+                elif outcome == "restated":
+                    restated += 1
+                else:
+                    self._end(side, "item", row, "target", outcome)
                 if thing.translations != other.translations:
                     kept -= len(thing.translations)
                     self._words(side, row, thing, other)
@@ -351,6 +365,17 @@ class Audit:
             else:
                 kept += 1
         self.totals["kept"] += kept
+        self.totals["restated"] += restated
+
+    def _elsewhere_perhaps(self, side: Side) -> Iterator[int]:
+        """The rows of all menus but those in which every row stands as it did."""
+        for index in range(len(side.site.menus)):
+            span = side.rows.of_menu(index)
+            there = side.there[span.start : span.stop]
+            menu = in_place(side.rows, span, there, self.rows)
+            place = self.lineage.get((side.number, "menu", index))
+            if menu < 0 or place is None or self.menus.get(place) != menu:
+                yield from span
 
     def _shown(self, side: Side, row: int, at: int) -> None:
         """Who sees a row is not who saw it."""
