@@ -8,15 +8,13 @@ parses it again, with the standard library and nothing else.
 from __future__ import annotations
 
 import compileall
-import os
 import statistics
-import subprocess
 import sys
 import tempfile
-import time
 from pathlib import Path
 
 import sites
+from cost import Cost, cost
 
 import ypsiform
 
@@ -39,30 +37,19 @@ json.loads(Path(output).read_bytes())
 SPARE = "import json, sys; from pathlib import Path; json.loads(Path(sys.argv[1]).read_bytes())"
 
 
-def timed(*command: str) -> tuple[float, float]:
-    """Seconds of wall time, and MB of memory at the peak, of one process."""
-    start = time.perf_counter()
-    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-    _, status, usage = os.wait4(process.pid, 0)
-    taken = time.perf_counter() - start
-    if status:
-        raise SystemExit(f"failed: {' '.join(command)}")
-    return taken, usage.ru_maxrss / 1024
-
-
 def against(
     name: str, ours: list[str], baseline: list[str], runs: int, aim: str, less: float = 0.0
 ) -> tuple[float, float, float]:
     """Print the ratio of the medians of interleaved runs. Returns seconds and two peaks."""
-    first: list[tuple[float, float]] = []
-    second: list[tuple[float, float]] = []
+    first: list[Cost] = []
+    second: list[Cost] = []
     for _ in range(runs):
-        first.append(timed(*ours))
-        second.append(timed(*baseline))
-    mine = statistics.median(t for t, _ in first)
-    base = statistics.median(t for t, _ in second) - less
+        first.append(cost(*ours))
+        second.append(cost(*baseline))
+    mine = statistics.median(held.wall for held in first)
+    base = statistics.median(held.wall for held in second) - less
     print(f"{name}: {mine:.2f} s against {base:.2f} s, ratio {mine / base:.2f} (aim {aim})")
-    peaks = [statistics.median(m for _, m in found) for found in (first, second)]
+    peaks = [statistics.median(held.memory for held in found) for found in (first, second)]
     return mine, peaks[0], peaks[1]
 
 
@@ -92,11 +79,11 @@ def main() -> None:
             "3",
         )
         shopwards = [*program, limit, "--to", "stallmere/broad", "--into", shop, "-o"]
-        timed(*shopwards, out, "--force")
+        cost(*shopwards, out, "--force")
         written = str(place / "written.json")
         Path(written).write_bytes(Path(out).read_bytes())
-        empty = statistics.median(timed(python, "-c", "pass")[0] for _ in range(7))
-        spare = statistics.median(timed(python, "-c", SPARE, written)[0] for _ in range(7)) - empty
+        empty = statistics.median(cost(python, "-c", "pass").wall for _ in range(7))
+        spare = statistics.median(cost(python, "-c", SPARE, written).wall for _ in range(7)) - empty
         against(
             "(b) Quillmoor to Stallmere, 5,400 links in 30 menus",
             [*shopwards, out, "--force"],
@@ -105,7 +92,7 @@ def main() -> None:
             "3",
             less=max(spare, 0.0),
         )
-        time_tenth = statistics.median(timed(*program, tenth, *same)[0] for _ in range(3))
+        time_tenth = statistics.median(cost(*program, tenth, *same).wall for _ in range(3))
         print(
             f"(c) ten times the links: {time_large:.2f} s against {time_tenth:.2f} s, "
             f"ratio {time_large / time_tenth:.2f} (aim 10.5)"
@@ -120,7 +107,7 @@ def main() -> None:
         options = ["--from", "tilewick/lintel", "--to", "quillmoor/slipway", "--depth", "auto"]
         times = [
             statistics.median(
-                timed(*program, name, *options, "-o", out, "--force")[0] for _ in range(3)
+                cost(*program, name, *options, "-o", out, "--force").wall for _ in range(3)
             )
             for name in several
         ]

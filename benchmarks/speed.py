@@ -11,7 +11,6 @@ from __future__ import annotations
 import argparse
 import gc
 import math
-import os
 import platform
 import statistics
 import subprocess
@@ -23,6 +22,7 @@ from itertools import pairwise
 from pathlib import Path
 
 import sites
+from cost import Cost, cost
 from scripts import SCRIPTS
 
 from ypsiform.migrate import convert, recorded
@@ -35,27 +35,18 @@ SMALL = ("csv", "stallmere/plain", "html")
 """Where many small sites are converted to."""
 
 
-def cost(*command: str) -> tuple[float, float]:
-    """Seconds of processor time, and MB of memory at the peak, of one process."""
-    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-    _, status, usage = os.wait4(process.pid, 0)
-    if status:
-        raise SystemExit(f"failed: {' '.join(command)}")
-    return usage.ru_utime + usage.ru_stime, usage.ru_maxrss / 1024
-
-
 def pair(to: str, source: str, place: Path, runs: int) -> tuple[list[float], list[float]]:
     """The medians of seconds and MB, of ours and of the script."""
     out, report, other = (str(place / name) for name in ("out", "out.json", "other"))
     ours = [sys.executable, "-m", "ypsiform", "convert", source, "--to", to, "-o", out, "--force"]
     theirs = [sys.executable, str(HERE / "scripts.py"), to, source, other]
-    found: tuple[list[tuple[float, float]], ...] = ([], [])
+    found: tuple[list[Cost], ...] = ([], [])
     for _ in range(runs):
         found[0].append(cost(*ours, "--report", report))
         found[1].append(cost(*theirs))
     return (
-        [statistics.median(held[0] for held in some) for some in found],
-        [statistics.median(held[1] for held in some) for some in found],
+        [statistics.median(held.seconds for held in some) for some in found],
+        [statistics.median(held.memory for held in some) for some in found],
     )
 
 
@@ -148,7 +139,7 @@ def by_size(place: Path, most: int) -> dict[str, dict[int, float]]:
         found["Ypsiform"][links], found["script"][links] = taken
         found["parse and write"][links] = cost(
             sys.executable, "-c", floor, source, str(place / "o")
-        )[0]
+        ).seconds
         print(links, {name: round(held[links], 2) for name, held in found.items()}, flush=True)
         Path(source).unlink()
     return found
