@@ -526,3 +526,10 @@ def test_what_opened_a_list_opens_the_board_that_is_made_of_it() -> None:
     done = convert(rows.encode(), "a.csv", "tilewick/gable", from_="csv", options=options)
     assert b"main,1,Islands,/islands,board,1,hover,same" in done.data
     assert "opens" in [fact for found in codes(done)["depth.to-columns"] for fact in found.facts]
+
+
+def test_a_panel_that_opens_nothing_is_counted_where_no_other_one_is() -> None:
+    name = "quillmoor-planks-at-the-top-for-members.xml"
+    data = (Path(__file__).parent / "found" / name).read_bytes()
+    made = convert(data, name, "ypsiform")
+    assert made.audited.facts["total"] == made.audited.facts["kept"] == 65

@@ -319,7 +319,7 @@ def count(site: Site, rows: Rows, *, contents: bool = True, without: Collection[
     for row, thing in enumerate(rows.things):
         if without and rows.menu[row] in without:
             continue
-        if inside or type(thing) is not Item:
+        if rows.panelled or type(thing) is not Item:
             total += count_of(thing, direct=row in inside and inside[row].direct)
         else:
             total += len(ITEM) + _more_of(thing)
