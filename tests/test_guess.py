@@ -421,6 +421,28 @@ def test_exports_of_usual_shapes(name: str, text: str) -> None:
     assert found == OUTLINE, made.text
 
 
+def test_paths_in_words_of_addresses_are_a_tree_and_no_labels() -> None:
+    rows = [f"{label},{to},{to.strip('/') or 'home'}" for _, _, label, to in SHOP]
+    made = first_profile("\n".join(["name,url,path", *rows, ""]).encode(), "t.csv")
+    [menu] = made.surveyed.site.menus
+    [services] = [item for item in menu.items if item.label == "Services"]
+    assert [item.label for item in services.children] == ["Web", "Hosting", "Care"], made.text
+    [managed] = services.children[1].children
+    assert (managed.label, managed.target.address) == ("Managed", "/services/hosting/managed")
+    assert made.uncertain == 0
+
+
+def test_a_flat_list_of_addresses_that_go_on_from_each_other_is_marked() -> None:
+    rows = [f"{label},{to}" for _, _, label, to in SHOP]
+    made = first_profile("\n".join(["name,url", *rows, ""]).encode(), "t.csv")
+    assert len(made.surveyed.site.menus[0].items) == len(SHOP)
+    said = " ".join(line.lstrip("# ") for line in made.text.splitlines())
+    assert "UNCERTAIN: nothing says what stands below what; but 5 of 9 addresses go on" in said
+    apart = [f"{label},/{n}" for n, (_, _, label, _) in enumerate(SHOP)]
+    made = first_profile("\n".join(["name,url", *apart, ""]).encode(), "t.csv")
+    assert "what stands below what; but" not in made.text
+
+
 def test_lists_in_items_that_are_not_read_are_told() -> None:
     items = [
         {

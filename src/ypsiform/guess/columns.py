@@ -176,9 +176,23 @@ def made_of_another(column: Column, known: dict[str, Column]) -> bool:
         if at < 1:
             continue
         start, end = text[:at], text[at + len(own) :]
+        if _ROOT.fullmatch(start) and end in ("", "/") and _says_words(other):
+            continue  # the path of a page, said with what the site's addresses start with
         if all(text == start + own + end for text, own in pairs):
             return True
     return False
+
+
+_ROOT = re.compile(r"(https?:)?//[^/]+/|/")
+
+
+def _says_words(column: Column) -> bool:
+    """Whether most values have a word in them, as paths of pages do and ids do not."""
+    worded = sum(_WORD.search(text) is not None for text in column.filled)
+    return 2 * worded > len(column.filled)
+
+
+_WORD = re.compile(r"(?<![^\W_])[^\W\d_]{3,}(?![^\W_])")
 
 
 def order_in(known: dict[str, Column], groups: Sequence[Any], but: Sequence[str]) -> Found | None:

@@ -13,7 +13,7 @@ from itertools import pairwise
 from typing import Any, NamedTuple
 
 from ..profiles.ties import INDENT, ringed_of
-from .columns import Column
+from .columns import Column, label_of
 from .fields import is_address
 from .tables import Table
 from .words import says
@@ -401,10 +401,19 @@ def _trails(known: dict[str, Column]) -> Iterator[Shape]:
             ends = [spot[-1] for spot in spots]
             taken = [field]
             own = next((f for f, c in known.items() if f != field and c.texts == ends), None)
+            if own is None and all(_SLUGS.fullmatch(word) for word in ends):
+                # Words as they stand in addresses; what people read stands elsewhere.
+                labels = label_of(known, [field])
+                plain = labels is not None and not says(labels.field, "description")
+                own = labels.field if labels is not None and plain else None
             if own is not None:
                 keys["label"] = own
             yield Shape(keys, parents, held, why, tuple(taken), spots, ordered=True, ends=ends)
             break
+
+
+_SLUGS = re.compile(r"[^\WA-Z]+(-[^\WA-Z]+)*")
+"""A word as it stands in an address."""
 
 
 def _parents(known: dict[str, Column]) -> Iterator[Shape]:

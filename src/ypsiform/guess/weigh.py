@@ -318,7 +318,9 @@ def _reading(
     terms = dict.fromkeys(TERMS, 0.0)
     own = keys.pop("label", None)
     if own is not None:
-        label: Found | None = Found(own, 0.9, "it is the last part of the labels")
+        same = known[own].texts == shape.ends
+        why = "it is the last part of the labels" if same else "the others are words of addresses"
+        label: Found | None = Found(own, 0.9, why)
     elif shape.ends is not None:
         label = Found("", 0.9, "the labels are what ties the records")
     else:
@@ -382,6 +384,8 @@ def _reading(
     terms["names"] = sum(names) / len(names)
     weight = sum(TERMS[name] * value for name, value in terms.items())
     tie = Tie(keys, 0.9, shape.why, frozenset(taken))
+    if keys["structure"] == "flat":
+        tie = _perhaps_flat(tie, paths_of(known, where, others))
     return Items(
         table,
         table.at,
@@ -396,6 +400,17 @@ def _reading(
         tuple(parents),
         inherits,
     )
+
+
+def _perhaps_flat(tie: Tie, paths: Sequence[str]) -> Tie:
+    """A tie of no levels, less sure where addresses look as if there were some."""
+    local = [_ENDING.sub("", path).rstrip("/") for path in _local(paths)]
+    there = {path for path in local if path[:1] == "/"}
+    below = sum(path[:1] == "/" and not there.isdisjoint(_ways(path)) for path in local)
+    if below < 3 or 3 * below < len(local):
+        return tie
+    why = f"{tie.why}; but {below} of {len(local)} addresses go on where that of another one ends"
+    return tie._replace(score=0.5, why=why)
 
 
 _FACTS = {"parent": "parent", "level": "level"}
