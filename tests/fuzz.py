@@ -264,14 +264,15 @@ def _looked_at(data: bytes, name: str) -> Surveyed:
     surveyed, _ = read(data, name)
     surveyed.findings = all_findings(surveyed)
     _plain(survey_lines(surveyed, 80))
-    json.loads(report.to_bytes(report.of_survey(surveyed, {"source": None})))
+    json.loads(report.surveyed(surveyed, {"source": None}))
     return surveyed
 
 
 def _told(done: Migration) -> None:
     _plain(migration_lines(done, "out", 80))
     hashes = dict.fromkeys(("source", "plan", "links", "into", "profile", "output"))
-    json.loads(report.to_bytes(report.of_migration(done, "out", hashes, None)))
+    said = json.loads(report.written(done, "out", hashes, None))
+    assert said["findings"] == report.of_migration(done, "out", hashes, None)["findings"]
     if len(done.data) % 8 == 0:  # the other forms cost as much as a small conversion
         for name in OTHER_FORMS:
             form = form_of(name)
