@@ -15,7 +15,11 @@ import pytest
 
 from tests.conftest import Run, link, quillmoor
 from tests.test_shapes import SAMPLE_FILES
+from ypsiform.containers import json as containers_json
+from ypsiform.demo import DATA
 from ypsiform.findings import CODES
+from ypsiform.migrate import convert
+from ypsiform.report import json as report_json
 from ypsiform.standins import CHECKERS
 
 Report = Callable[..., dict[str, Any]]
@@ -395,3 +399,22 @@ def test_the_terminal_says_where_the_page_is_or_how_to_get_it(run: Run, tmp_path
     [line] = [line for line in done.stderr.splitlines() if line.startswith("To see before")]
     again = run(*shlex.split(line.partition(": ")[2])[1:])
     assert again.returncode == 0 and (tmp_path / "by-plan.html").exists(), again.stderr
+
+
+@pytest.mark.parametrize("at_once", [1, 3, 500])
+def test_a_report_in_parts_is_the_same_as_in_one(
+    monkeypatch: pytest.MonkeyPatch, at_once: int
+) -> None:
+    monkeypatch.setattr(report_json, "AT_ONCE", at_once)
+    data = DATA.joinpath("old.xml").read_bytes()
+    done = convert(data, "old.xml", "stallmere/plain")
+    assert len(done.findings) > 6
+    name = 'an "odd"\n  "findings": [] name'
+    for finding in (None, done.findings[1]):
+        if finding is not None:
+            finding.before = "half a pair: \ud800"
+        whole = report_json.of_migration(done, name, {"source": None}, None)
+        made = report_json.written(done, name, {"source": None}, None)
+        assert made == containers_json.write(whole, made=True)
+    done.findings.clear()
+    assert json.loads(report_json.written(done, name, {}, None))["findings"] == []
