@@ -455,3 +455,31 @@ def test_lists_in_items_that_are_not_read_are_told() -> None:
     ]
     made = draft(json.dumps({"entries": items}).encode(), "e.json")
     assert "UNCERTAIN" in made.text and "what stands in 'more' of the records" in made.text
+
+
+DIVIDED = [
+    {"title": "Home", "href": "/", "newTab": False, "rule": False},
+    {"title": "Isles", "href": "/isles", "newTab": False, "rule": False},
+    {"title": "", "rule": True},
+    {"title": "Fares", "href": "/fares", "newTab": False, "rule": False},
+    {"title": "Crew", "href": "/crew", "newTab": False, "rule": False},
+    {"title": "Shop", "href": "https://shop.example/", "newTab": True, "rule": False},
+]
+
+
+@pytest.mark.parametrize(("name", "marked"), [("rule", 0), ("f9", 1)])
+def test_dividers_told_by_a_switch_are_read_and_written(
+    run: Run, tmp_path: Path, name: str, marked: int
+) -> None:
+    items = [{name if k == "rule" else k: v for k, v in item.items()} for item in DIVIDED]
+    (tmp_path / "s.json").write_text(json.dumps({"items": items}), "utf-8")
+    made = first_profile((tmp_path / "s.json").read_bytes(), "s.json")
+    assert f'booleans = ["{name}"]' in made.text and made.uncertain == marked, made.text
+    [menu] = made.surveyed.site.menus
+    assert [item.role for item in menu.items] == [*["link"] * 2, "divider", *["link"] * 3]
+    assert not any(item.hidden for item in menu.items)
+    assert menu.items[-1].traits.window == "new"
+    (tmp_path / "p.toml").write_text(made.text, "utf-8")
+    run("convert", "s.json", "--from", "p.toml", "--to", "p.toml", "-o", "t.json")
+    there = json.loads((tmp_path / "t.json").read_bytes())["items"]
+    assert [item[name] for item in there] == [False, False, True, False, False, False]

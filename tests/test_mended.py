@@ -533,3 +533,36 @@ def test_a_panel_that_opens_nothing_is_counted_where_no_other_one_is() -> None:
     data = (Path(__file__).parent / "found" / name).read_bytes()
     made = convert(data, name, "ypsiform")
     assert made.audited.facts["total"] == made.audited.facts["kept"] == 65
+
+
+ONE = """
+profile = 1
+id = "one"
+name = "One"
+container = "json"
+recognise = { keys = ["items"] }
+site = {}
+locations = { form = "names", open = true }
+menus = { at = ".", one = "main" }
+[items]
+tie = { structure = "nested", inside = "items" }
+fields = { label = "text" }
+kinds = [{ when = {}, kind = "address", address = "to" }]
+"""
+
+
+@pytest.mark.parametrize("shown", ["upper=m1 foot=m2", "upper=m2", ""])
+def test_several_menus_to_a_document_that_is_one(tmp_path: Path, run: Run, shown: str) -> None:
+    """The first menu that visitors see becomes the document, and the others are told."""
+    menus = '<menu code="m1"><name>Bar</name></menu><menu code="m2"><name>Foot</name></menu>'
+    export = quillmoor(link("1", menu="m1"), link("2", menu="m2"), menus=menus, places=shown)
+    (tmp_path / "p.toml").write_text(ONE, "utf-8")
+    (tmp_path / "old.xml").write_bytes(export)
+    done = run("convert", "old.xml", "--to", "p.toml", "-o", "out", "--json")
+    assert done.returncode == 0, done.stderr
+    report = json.loads(done.stdout)
+    assert [menu["written_as"] for menu in report["menus"]].count(["main"]) == 1
+    left = [f["menu"] for f in report["findings"] if f["code"] == "menu.too-many"]
+    assert len(left) == 1 and len(json.loads((tmp_path / "out").read_bytes())["items"]) == 1
+    again = run("convert", "old.xml", "--to", "p.toml", "--into", "out", "-o", "out2", "--json")
+    assert again.returncode == 0, again.stderr

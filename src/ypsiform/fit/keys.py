@@ -229,11 +229,12 @@ def name(work: Work) -> None:
     by_name = placed_by_key(work)
     taken = taken_keys(work)
     known = {place.name: place for place in work.locations}
+    only = work.profile.menus.one  # the key of the only menu that there can be
     for fate in work.fates:
         _given(work, fate, by_name=by_name)
         if fate.replaces is not None:
             fate.key, fate.title = fate.replaces.key, fate.replaces.title
-            if work.profile.menus.at == ".":
+            if work.profile.menus.at == "." and fate.locations:
                 fate.key = fate.locations[0].name
         elif work.same_file:
             taken.add(fate.key)
@@ -246,8 +247,8 @@ def name(work: Work) -> None:
                     _stays_placed(work, fate)
             _tell_title(work, fate)
             continue
-        elif by_name and fate.locations:
-            fate.key = fate.locations[0].name
+        elif by_name and (fate.locations or only):
+            fate.key = fate.locations[0].name if fate.locations else only or ""
             titled(work, fate)
         else:
             fate.free_key = True

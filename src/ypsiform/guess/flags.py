@@ -17,6 +17,10 @@ CHANCE = 0.03
 """How likely it may be that a value is so rare by chance, where both were as frequent."""
 
 
+_OTHERS = ("window", "rel", "classes", "icon", "tooltip", "description")
+"""What a field that is called so says, and not whether an item is hidden."""
+
+
 class Flag(NamedTuple):
     """A field that says whether an item is hidden, the rule to read it by, and how sure that is."""
 
@@ -56,6 +60,8 @@ def hidden_in(
             score, told = 0.5 + max(off, on) / 2, f"{field!r} is called so"
             if share > 0.5 and (column.texts.count(hidden) > len(column.texts) / 2):
                 score, told = 0.5, f"{field!r} is called so, though it hides most items"
+        elif any(says(field, fact) >= 0.5 for fact in _OTHERS):
+            continue
         elif share <= RARE and column.full == 1.0 and _is_rare(column.texts, rare):
             hidden, score = rare, 0.6 - share
             told = f"{round(100 * share)} % of the items have {rare!r} in it, and nothing else does"

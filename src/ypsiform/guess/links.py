@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from operator import and_ as both
 from typing import NamedTuple
 
 from ..profiles.mixed import KIND
@@ -11,7 +12,7 @@ from .fields import Found, few_words, is_address, share, unique
 from .joins import NAME
 from .readings import Items
 from .tables import Row, Table, said
-from .words import content_kind, says, target_kind
+from .words import YES, content_kind, says, says_target, target_kind
 
 
 class Reference(NamedTuple):
@@ -28,7 +29,8 @@ class Kind(NamedTuple):
     """A rule of kinds: the word that says it (None: always), and where its target stands.
 
     `label`: the field of its label, where that is another one than that of all others. `given`: a
-    field that records of this kind have.
+    field that records of this kind have. `marked`: a field that says the word, where that is not
+    the one that tells all kinds apart.
     """
 
     word: str | None
@@ -39,6 +41,7 @@ class Kind(NamedTuple):
     why: str = ""
     label: str | None = None
     given: str | None = None
+    marked: str | None = None
 
 
 class Links(NamedTuple):
@@ -68,6 +71,8 @@ def links(items: Items, found: list[Table]) -> Links:
     decides = _decides(items, taken | fields, references)
     kinds = _by_word(items, decides, references) if decides else _without(items, references)
     used = {kind.id for kind in kinds}
+    divider = _divider(items, taken | fields, kinds)
+    kinds = [divider, *kinds] if divider is not None else kinds
     return Links(decides, kinds, [r for r in references if r.field in used])
 
 
@@ -243,6 +248,40 @@ def _without(items: Items, references: list[Reference]) -> list[Kind]:
         score = 0.8 if references else 0.6
         made.append(Kind(None, "none", score=score, why="no field holds addresses"))
     return made
+
+
+def _divider(items: Items, taken: set[str], kinds: list[Kind]) -> Kind | None:
+    """The rule of dividers that a field marks: it is switched on where records say nothing else."""
+    rows, label = items.table.rows, items.label.field
+    leads = [field for kind in kinds for field in (kind.id, kind.address) if field]
+    led = [any(said(row.get(field)) for field in leads) for row in rows]
+    blank = [not is_led and not said(row.get(label)) for row, is_led in zip(rows, led, strict=True)]
+    if items.label.field == "" or any(kind.kind == "divider" for kind in kinds):
+        return None
+    best: Kind | None = None
+    for field in items.table.fields:
+        if field in taken or field in leads:
+            continue
+        held = [row.get(field) for row in rows]
+        plain = all(type(value) is bool for value in held if value is not None)
+        texts = [
+            str(value).lower() if plain and value is not None else said(value) for value in held
+        ]
+        marks = [text in YES for text in texts]
+        words = {text for text, on in zip(texts, marks, strict=True) if on}
+        rest = {text for text, on in zip(texts, marks, strict=True) if not on}
+        some = sum(marks)
+        if len(words) != 1 or not 0 < 2 * some < len(rows):
+            continue
+        if not rest <= ({"", "false"} if plain else {""}):
+            continue
+        named = says_target(field, "divider")
+        if marks == blank or (named and not any(map(both, marks, led))):
+            score = 0.9 if named else 0.75 if some > 1 else 0.6
+            if best is None or score > best.score:
+                why = f"{field!r} is switched on in {some} records, which lead nowhere"
+                best = Kind(words.pop(), "divider", score=score, why=why, marked=field)
+    return best
 
 
 class Inventory(NamedTuple):

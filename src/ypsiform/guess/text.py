@@ -397,6 +397,10 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
     whole = [field for field in dict.fromkeys(ids) if field and _whole(table.column(field))]
     if whole and kind != "csv" and not FORMATS[kind].elements:
         text.say(f"numbers = {value(whole)}")
+    marked = [kind.marked for kind in leads.kinds if kind.marked is not None]
+    booleans = [field for field in marked if True in table.column(field)]
+    if booleans:
+        text.say(f"booleans = {value(booleans)}")
     text.say()
     text.say("[items.fields]")
     if items.inherits:
@@ -410,6 +414,7 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
     used = {items.label.field, *items.tie.taken, *(k.id or k.address or "" for k in leads.kinds)}
     used |= {items.menu.field} if items.menu else set()
     used |= {leads.decides.field} if leads.decides else set()
+    used |= set(marked)
     flag = hidden_in(columns(table), used, items.parents)
     if flag is not None:
         text.guess(f"hidden = {value(flag.rule)}", flag.why, flag.score)
@@ -480,7 +485,9 @@ def _kinds(text: Text, leads: Links, items: Items) -> None:
         text.say("[[items.kinds]]")
         when: dict[str, str] = {}
         score, why = kind.score, kind.why
-        if kind.word is not None and decides is not None:
+        if kind.marked is not None:
+            when = {kind.marked: kind.word or ""}
+        elif kind.word is not None and decides is not None:
             when = {decides.field: kind.word}
             score = min(score, decides.score)
             why = f"{decides.field!r} says {kind.word!r}; {why}"

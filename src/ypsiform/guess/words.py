@@ -118,6 +118,11 @@ def _parts(name: str) -> list[str]:
     return [plain(part) for part in re.split(r"[^A-Za-zÀ-ÿ0-9]+", split) if part]
 
 
+def says_target(name: str, kind: str) -> bool:
+    """Whether the name of a field has a word in it that names a kind of target."""
+    return any(target_kind(part) == kind for part in _parts(name))
+
+
 def content_kind(word: str) -> str | None:
     """The kind of content that a word names, None where it names none."""
     return _named(word, CONTENT_KINDS)

@@ -44,6 +44,13 @@ def name(value: Any) -> str:
     return text(value)
 
 
+def yes(value: Any) -> str:
+    """True as a word, false as an empty one."""
+    if type(value) is not bool:
+        raise WrongTypeError(f"found {kind_of(value)} where true or false is needed")
+    return "true" if value else ""
+
+
 def _table(argument: Any, codec: str) -> dict[str, Any]:
     if not isinstance(argument, dict) or not argument:
         raise ProfileError(f"the codec {codec} needs a table of words")

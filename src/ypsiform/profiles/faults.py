@@ -63,6 +63,7 @@ def faults(profile: Profile) -> Iterator[Fault]:
     yield from _places(profile)
     yield from _tie(profile)
     yield from _purposes(profile)
+    yield from _booleans(profile)
     yield from _kinds(profile)
     yield from _limits(profile)
     yield from _requires(["requires"], profile.requires)
@@ -652,6 +653,20 @@ def _steps_of(tie: TieRule) -> Iterator[Fault]:
         yield Fault([*here, "step"], f"{tie.step!r} indents nothing: use blanks, tabs or dashes")
 
 
+def _booleans(profile: Profile) -> Iterator[Fault]:
+    """Whether keys that are true or false can be so, and whether a kind asks for them."""
+    themes = profile.themes.values()
+    rules = [*profile.items.kinds, *(rule for theme in themes for rule in theme.kinds)]
+    asked = {key for rule in rules for key in rule.when}
+    form = _format(profile)
+    for n, key in enumerate(profile.items.booleans):
+        here: Steps = ["items", "booleans", n]
+        if form.elements or (form.rows and profile.container != "xlsx"):
+            yield Fault(here, f"in this container {key!r} is a text, and never true or false")
+        elif key not in asked:
+            yield Fault(here, f"no kind asks for {key!r}: name it in `when` of one")
+
+
 def _kinds(profile: Profile) -> Iterator[Fault]:
     # A rule of kinds goes both ways: what it reads it must be able to write, and no rule before it
     # may take that for its own.
@@ -692,6 +707,11 @@ def _kinds(profile: Profile) -> Iterator[Fault]:
                 yield Fault(
                     [*path, "when", key],
                     f"the field {fields[key]!r} reads {key!r} already; a kind cannot ask for it",
+                )
+            if key in profile.items.booleans and word != "true":
+                yield Fault(
+                    [*path, "when", key],
+                    f"{key!r} is true or false: say true, and leave it out of the other kinds",
                 )
             open_ = (
                 "*" in word

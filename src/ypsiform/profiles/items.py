@@ -91,6 +91,7 @@ class Items:
             serialised=rule.serialised,
             composed=rule.composed,
             numbers=rule.numbers,
+            booleans=rule.booleans,
             blanks=rule.blanks,
             constants=rule.constants,
             marks={

@@ -19,7 +19,7 @@ from ..containers.json import kind_of
 from ..errors import FormatError, ProfileError
 from ..model import Extra
 from ..values import as_number, matches
-from .codecs import OutsideError, WrongTypeError, chain, name, text, there
+from .codecs import OutsideError, WrongTypeError, chain, name, text, there, yes
 from .schema import FieldRule, FieldRules, FoldRule, Profile
 
 Values = dict[str, Any]
@@ -259,6 +259,7 @@ class RecordRule:
         serialised: Iterable[str] = (),
         composed: Mapping[str, str] | None = None,
         numbers: Iterable[str] = (),
+        booleans: Iterable[str] = (),
         blanks: Iterable[str] = (),
         constants: Mapping[str, Any] | None = None,
         marks: Mapping[str, str] | None = None,
@@ -276,6 +277,7 @@ class RecordRule:
             self.texts.update(dict.fromkeys(serialised, unserialised))
         self.texts.update((key, text.split) for key, text in self.composed.items())
         self.numbers = frozenset(numbers)
+        self.booleans = frozenset(booleans)
         self.blanks = tuple(blanks)
         self.constants = dict(constants or {})
         self.called = called or {}
@@ -286,7 +288,7 @@ class RecordRule:
         self.known: dict[str, tuple[str, Callable[[Any], Any] | None]] = {}
         asked = frozenset(present)  # whether something stands there, whatever that is
         for key in raw:
-            decode = None if shape.ALWAYS_TEXT else name
+            decode = None if shape.ALWAYS_TEXT else yes if key in self.booleans else name
             self.known[key] = (key, _anything if key in asked else decode)
         for key, value in (*self.constants.items(), *(marks or {}).items()):
             self.known[key] = ("=" + key, _constant(value))
@@ -497,6 +499,10 @@ class RecordRule:
         extras = tuple(extras)
         if self.numbers:
             pairs = [(k, as_number(v) if k in self.numbers else v) for k, v in pairs]
+        if self.booleans:
+            pairs = [(k, bool(v) if k in self.booleans else v) for k, v in pairs]
+            there = {key for key, _ in pairs}
+            pairs += [(key, False) for key in sorted(self.booleans - there)]
         if self.constants:
             pairs = [*pairs, *self.constants.items()]
         if self.blanks:

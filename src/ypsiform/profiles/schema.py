@@ -249,8 +249,9 @@ class ItemRule(Struct, forbid_unknown_fields=True):
     text is JSON; `serialised`: whose text is a value of PHP (read only). `composed`: keys whose
     text is put together from parts, each read as a key inside it: `link = "{sort}!{ref}"` gives
     `link/sort` and `link/ref`. `find`: see `ContentRule`. `numbers`: keys of ids and places that
-    hold whole numbers. `blanks`: keys that are written as null where there is nothing to say.
-    `constants`: keys that always hold this value.
+    hold whole numbers. `booleans`: keys that tell kinds apart and hold true or false: `true` is a
+    word of theirs, and false says nothing. `blanks`: keys that are written as null where there is
+    nothing to say. `constants`: keys that always hold this value.
     """
 
     tie: AnyTie
@@ -267,6 +268,7 @@ class ItemRule(Struct, forbid_unknown_fields=True):
     serialised: list[str] = []
     composed: dict[str, str] = {}
     numbers: list[str] = []
+    booleans: list[str] = []
     blanks: list[str] = []
     constants: dict[str, Any] = {}
     joins: list[JoinRule] = []
@@ -567,7 +569,8 @@ class Profile(Struct, forbid_unknown_fields=True, dict=True):
         for place in found.locations if found else self.locations.offered:
             if place.name in places:
                 limits = limits.narrowed(place.limits)
-        return limits
+        # Where the document itself is the menu there is one, whatever its limits say.
+        return limits.narrowed(Limits(menus=1)) if self.menus.at == "." else limits
 
     def to_write(self, theme: str | None) -> str | None:
         """The theme to write for: the one asked for, else the first that files are written for."""
