@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 from tests.conftest import Run
 from ypsiform.containers import container
 from ypsiform.containers import zip as zip_
-from ypsiform.errors import FormatError, ProfileError, RefusedError, UnprovenError
+from ypsiform.errors import FormatError, ProfileError, RefusedError
 from ypsiform.migrate import convert
 from ypsiform.model import Item
-from ypsiform.profiles import mixed
+from ypsiform.profiles import gathered, mixed
 from ypsiform.profiles.each import above_each, path_of
 from ypsiform.profiles.files import dump_tree, load_tree
 from ypsiform.profiles.load import parsed
@@ -391,10 +391,13 @@ def test_menus_whose_lists_stand_apart() -> None:
     assert list(container("yaml").read(done.data, "b")) == ["site", "nav", "look", "footer"]
 
 
-def test_a_menu_without_a_list_is_refused() -> None:
+def test_a_menu_without_a_list_is_left_out() -> None:
     profile = parsed(APART.replace(', foot = "footer/links"', ""), "g.toml")
-    with pytest.raises((RefusedError, UnprovenError), match="no list for a menu 'foot'"):
-        convert(IN_PLACES, "a.yaml", profile, from_=parsed(APART, "f.toml"))
+    done = convert(IN_PLACES, "a.yaml", profile, from_=parsed(APART, "f.toml"))
+    [found] = [found for found in done.findings if found.code == "menu.no-place"]
+    assert found.menu_name == "foot" and [menu.key for menu in done.written.menus] == ["main"]
+    with pytest.raises(RefusedError, match="no list for a menu 'foot'"):
+        gathered.closed({"#menus": [{"#key": "foot", "#items": []}]}, profile)
 
 
 LINE = "gathered ="

@@ -14,6 +14,7 @@ from tests.score import HALVES, outcome, outcomes
 from tests.score import menus_of as all_of
 from tests.test_pairs import DEMO
 from tests.unknown import ONE, SHAPES, TREE, Node, cases, plan
+from ypsiform.demo import DATA
 from ypsiform.errors import AuditError, YpsiformError
 from ypsiform.first_profile import first_profile
 from ypsiform.guess import draft
@@ -483,3 +484,24 @@ def test_dividers_told_by_a_switch_are_read_and_written(
     run("convert", "s.json", "--from", "p.toml", "--to", "p.toml", "-o", "t.json")
     there = json.loads((tmp_path / "t.json").read_bytes())["items"]
     assert [item[name] for item in there] == [False, False, True, False, False, False]
+
+
+def test_mappings_of_named_records_that_are_a_menu_each(run: Run, tmp_path: Path) -> None:
+    foot = {name.lower(): {"caption": name, "href": f"/{name}"} for name in ("Imprint", "Privacy")}
+    whole = {"version": 3, "nav": {"lists": {"main": _keyed(""), "footerLinks": foot}}}
+    (tmp_path / "s.json").write_text(json.dumps(whole), "utf-8")
+    made = first_profile((tmp_path / "s.json").read_bytes(), "s.json")
+    (tmp_path / "p.toml").write_text(made.text, "utf-8")
+    menus = {menu.key: menu for menu in made.surveyed.site.menus}
+    assert [item.label for item in menus["footerLinks"].items] == ["Imprint", "Privacy"]
+    assert [item.label for item in menus["main"].items[1].children] == ["Web", "Hosting", "Care"]
+    run("convert", "s.json", "--from", "p.toml", "--to", "p.toml", "-o", "same.json")
+    there = json.loads((tmp_path / "same.json").read_bytes())
+    assert {**there, "nav": 0} == {**whole, "nav": 0}
+    assert there["nav"]["lists"].keys() == menus.keys()
+    # Another site's menus come into those that there are, and the others are told.
+    data = DATA.joinpath("old.xml").read_bytes()
+    done = convert(data, "old.xml", parsed(made.text, "p"))
+    assert sorted(done.written_as.values()) == [["footerLinks"], ["main"]]
+    assert {f.menu for f in done.findings if f.code == "menu.no-place"}.isdisjoint(done.written_as)
+    assert len(done.source.site.menus) == 6 and done.shown == (4, 2)

@@ -420,7 +420,7 @@ def placed_once(work: Work) -> bool:
 
 def need_places(work: Work) -> None:
     """Leave out menus without a place where the destination stores a menu only in one."""
-    if not work.profile.menus.placed or work.same_file:
+    if not (work.profile.menus.placed or work.profile.gathered) or work.same_file:
         return
     for fate in [fate for fate in work.fates if not fate.locations]:
         leave_out(work, fate, "menu.no-place")

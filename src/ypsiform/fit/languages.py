@@ -56,7 +56,7 @@ def _has_room(work: Work, pairs: list[tuple[int, int]]) -> bool:
 
 def _refuse_menus(work: Work) -> None:
     profile = work.profile
-    one = profile.menus.at == "." or profile.items.pages is not None
+    one = profile.menus.at == "." or profile.items.pages is not None or bool(profile.gathered)
     if one or (profile.menus.placed and not profile.locations.open):
         raise RefusedError(
             f"a file of {profile.id} has no menus but those of its locations, and so none for a "

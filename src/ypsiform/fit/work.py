@@ -251,9 +251,8 @@ class Work:
         if self.profile.locations.open:
             # The format knows no locations: it takes over the names of those that there are.
             own = file.locations if file else []
-            one = self.profile.menus.one
-            if one is not None:  # the only one that there can be is that of the one menu
-                return [location_of(self.profile, one, None)]
+            if only := self.profile.only_menus:
+                return [location_of(self.profile, name, None) for name in only]
             found = [replace(place, menus=()) for place in own]
             names = {place.name for place in own}
             found += [

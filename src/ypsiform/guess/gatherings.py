@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from typing import Any, NamedTuple
 
@@ -33,7 +34,8 @@ def gatherings(root: Any) -> dict[str, str]:
         where = addresses_of(known, [label.field]) if label is not None else []
         if not where:
             continue
-        one = _List(path, set(table.fields), set(table.texts(where[0].field)))
+        keys = {field.partition("/")[0] for field in table.fields}
+        one = _List(path, keys, set(table.texts(where[0].field)))
         group = next((group for group in groups if all(map(one.goes_with, group))), None)
         groups.append([one]) if group is None else group.append(one)
     paths = max(([one.path for one in group] for group in groups), key=len, default=[])
@@ -64,10 +66,26 @@ def _lists(node: Any, before: str, depth: int) -> Iterator[tuple[str, list[Any]]
     for key, value in node.items():
         if "/" in key or key[:1] == "#":
             continue
-        if isinstance(value, dict):
+        if isinstance(value, dict) and _named_records(value):
+            yield before + key, list(value.values())
+        elif isinstance(value, dict):
             yield from _lists(value, f"{before}{key}/", depth + 1)
         elif isinstance(value, list) and value and all(isinstance(one, dict) for one in value):
             yield before + key, value
+
+
+def _named_records(node: dict[str, Any]) -> bool:
+    """Whether a mapping holds records by their names: several, most with two keys in common."""
+    held = list(node.values())
+    if len(held) < 2 or not all(isinstance(one, dict) and one for one in held):
+        return False
+    plain = Counter(
+        key
+        for one in held
+        for key, value in one.items()
+        if not isinstance(value, dict | list) and value is not None
+    )
+    return sum(2 * count > len(held) for count in plain.values()) >= 2
 
 
 def _named(paths: list[str]) -> dict[str, str]:

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 from typing import Any
 
 from ..containers import children_of
+from ..profiles.gathered import ITEMS, KEY, MENUS
 from .columns import addresses_of, columns, label_of
 from .readings import Items, Tie, menu_key
 from .tables import Table, is_element, named_lists
@@ -25,7 +26,7 @@ def candidates(found: list[Table], root: Any) -> list[Items]:
             made.append(reading)
     for table in found:
         others = [other for other in found if other is not table]
-        made += _listed_menus(table, others)
+        made += _menus_of_names(table, others) or _listed_menus(table, others)
         made += _one_menu(table, others)
         made += _named_menu(table, others)
         made += flat_readings(table, others)
@@ -243,35 +244,75 @@ def _named_menu(table: Table, others: Sequence[Table]) -> list[Items]:
         for key in table.inner
         if all(_is_named(node.get(key)) for node in table.nodes if isinstance(node, dict))
     ]
+    pairs = list(zip(table.names, table.nodes, strict=True))
     for inside in held:
-        names: list[str] = []
-        nodes: list[Any] = []
-        parents: list[int] = []
-        stack = [(*pair, -1) for pair in reversed(list(zip(table.names, table.nodes, strict=True)))]
-        while stack:
-            name, node, above = stack.pop()
-            names.append(name)
-            nodes.append(node)
-            parents.append(above)
-            below = node.get(inside) or {} if isinstance(node, dict) else {}
-            if not _is_named(below):
-                break
-            stack += [(*pair, len(nodes) - 1) for pair in reversed(below.items())]
-        else:
-            whole = Table("", nodes)
-            if len(nodes) < LONELY or not set(parents) - {-1}:
-                continue
-            whole.fields = [field for field in whole.fields if field in _own(whole, inside)]
-            whole = whole.by_name(names)
-            keys = {"structure": "nested", "first": table.at, "inside": inside, "keyed": whole.key}
-            tie = Tie(keys, 1.0, f"records stand in each other under {inside!r}, each by its name")
-            reading = _nested(whole, parents, tie, table.at, others)
-            if reading is None:
-                continue
-            keys["id"] = whole.key
-            tie = tie._replace(taken=frozenset({whole.key}))
-            return [reading._replace(tie=tie)]
+        found = _by_names(pairs, inside)
+        if found is None or not set(found[1]) - {-1}:
+            continue
+        whole, parents = found
+        reading = _named_reading(whole, parents, table.at, inside, table.at, others)
+        if reading is not None:
+            return [reading]
     return []
+
+
+def _by_names(pairs: list[tuple[str, Any]], inside: str) -> tuple[Table, list[int]] | None:
+    """Records with their names, and all that stand in them under a key, each below another one.
+
+    None where something else stands there, or where there are few.
+    """
+    names: list[str] = []
+    nodes: list[Any] = []
+    parents: list[int] = []
+    stack = [(*pair, -1) for pair in reversed(pairs)]
+    while stack:
+        name, node, above = stack.pop()
+        names.append(name)
+        nodes.append(node)
+        parents.append(above)
+        below = node.get(inside) or {} if isinstance(node, dict) else {}
+        if not _is_named(below):
+            return None
+        stack += [(*pair, len(nodes) - 1) for pair in reversed(below.items())]
+    whole = Table("", nodes)
+    if len(nodes) < LONELY:
+        return None
+    whole.fields = [field for field in whole.fields if field in _own(whole, inside)]
+    return whole.by_name(names), parents
+
+
+def _named_reading(
+    whole: Table, parents: list[int], first: str, inside: str, at: str, others: Sequence[Table]
+) -> Items | None:
+    """The reading of records that stand in mappings, in each other."""
+    keys = {"structure": "nested", "first": first, "inside": inside, "keyed": whole.key}
+    tie = Tie(keys, 1.0, f"records stand in each other under {inside!r}, each by its name")
+    reading = _nested(whole, parents, tie, at, others)
+    if reading is None:
+        return None
+    keys["id"] = whole.key
+    return reading._replace(tie=tie._replace(taken=frozenset({whole.key})))
+
+
+def _menus_of_names(menus: Table, others: Sequence[Table]) -> list[Items]:
+    """Menus that are mappings of items, each with a name."""
+    held: list[Any] = [node.get(ITEMS) for node in menus.nodes if isinstance(node, dict)]
+    if menus.at != MENUS or not all(isinstance(one, dict) and _is_named(one) for one in held):
+        return []
+    pairs = [pair for one in held for pair in one.items()]
+    bare = Table(menus.at, menus.nodes)
+    bare.fields = [field for field in bare.fields if not field.startswith(f"{ITEMS}/")]
+    deeper = [key for _, node in pairs for key, one in node.items() if one and _is_named(one)]
+    inside = deeper[0] if deeper else "items"
+    found = _by_names(pairs, inside)
+    if found is None:
+        return []
+    reading = _named_reading(*found, ITEMS, inside, "", others)
+    if reading is None:
+        return []
+    terms = {**reading.terms, "menus": 1.0}
+    weight = reading.weight + TERMS["menus"]
+    return [reading._replace(menus=bare, menu_key=KEY, weight=weight, terms=terms)]
 
 
 def _is_named(held: Any) -> bool:

@@ -589,6 +589,11 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         yield Fault(
             ["items", "tie", "keyed"], f"`id` must be {tie.keyed!r} too: names are ids here"
         )
+    if items.keyed and not profile.read_only:
+        said = {plain(short).at for short in items.fields.values()} | {*tie.keys}
+        if items.keyed not in said:
+            message = f"a record that is written has no name: nothing of an item is {items.keyed!r}"
+            yield Fault(["items", "keyed"], message)
     if tie.of_pages and items.pages is None:
         yield Fault(here, "the structure pages also needs the table [items.pages]")
     if items.pages is not None:

@@ -48,7 +48,8 @@ def closed(tree: Any, profile: Profile) -> Any:
         if name not in profile.gathered:
             known = ", ".join(map(repr, profile.gathered))
             raise RefusedError(f"there is no list for a menu {name!r}: there are those of {known}")
-        tree = put(tree, profile.gathered[name], menu.get(ITEMS) or [])
+        held = menu.get(ITEMS)
+        tree = put(tree, profile.gathered[name], [] if held is None else held)
     return tree
 
 

@@ -26,12 +26,21 @@ PURPOSES = {
 
 def says_purpose(name: str) -> bool:
     """Whether a location tells by its usual name what it is for."""
-    return re.sub(r"-\d+$", "", name) in PURPOSES
+    return _purpose(name) is not None
+
+
+def _purpose(name: str) -> str | None:
+    """What a location is for by its name, or by a word in it; None where that does not tell."""
+    name = re.sub(r"-\d+$", "", name)
+    words = re.split(r"[^A-Za-z]+", re.sub(r"([a-z])([A-Z])", r"\1 \2", name))
+    told = [PURPOSES[word.lower()] for word in words if word.lower() in PURPOSES]
+    # Of `main-footer` and `top-side` the second word says more.
+    return PURPOSES.get(name) or next((one for one in told if one != "bar"), next(iter(told), None))
 
 
 def location_of(profile: Profile, name: str, place: PlaceRule | None) -> Location:
     """An empty location: as its theme describes it, or by its name alone."""
-    purpose = profile.purposes.get(name) or PURPOSES.get(re.sub(r"-\d+$", "", name), "bar")
+    purpose = profile.purposes.get(name) or _purpose(name) or "bar"
     if place is None:
         audience = ("members",) if purpose == "signed-in" else ("everyone",)
         devices = ("handset",) if purpose == "handset" else ALL_DEVICES

@@ -570,7 +570,13 @@ class Profile(Struct, forbid_unknown_fields=True, dict=True):
             if place.name in places:
                 limits = limits.narrowed(place.limits)
         # Where the document itself is the menu there is one, whatever its limits say.
-        return limits.narrowed(Limits(menus=1)) if self.menus.at == "." else limits
+        most = 1 if self.menus.at == "." else len(self.gathered) or None
+        return limits.narrowed(Limits(menus=most)) if most is not None else limits
+
+    @property
+    def only_menus(self) -> tuple[str, ...]:
+        """The keys of the only menus that a file can have; none of them where it can have any."""
+        return (self.menus.one,) if self.menus.one is not None else tuple(self.gathered)
 
     def to_write(self, theme: str | None) -> str | None:
         """The theme to write for: the one asked for, else the first that files are written for."""
