@@ -213,7 +213,8 @@ def _locations(profile: Profile, own: Site | None, fitted: Fitted) -> list[Locat
     if profile.locations.open:
         # They are the menus. A menu that takes over a record stands where that does.
         fates = [*fitted.menus, *fitted.secondary]
-        keys = [menu.key for menu in own.menus] if own is not None else []
+        keys = [*profile.gathered]  # of which each has its place
+        keys += [menu.key for menu in own.menus] if own is not None else []
         if profile.menus.at is None:
             keys = [menu.key for menu in fitted.kept]
         order: dict[str, int] = {}

@@ -69,7 +69,8 @@ def path_of(name: str, pattern: str) -> str:
 
 def stem_of(name: str) -> str:
     """The name of a file without folder and ending."""
-    return name.rpartition("/")[2].partition(".")[0]
+    last = name.rpartition("/")[2]
+    return last.rpartition(".")[0] or last
 
 
 def _says(name: str, pattern: str) -> dict[str, str]:

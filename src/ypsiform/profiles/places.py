@@ -14,10 +14,13 @@ PURPOSES = {
     "top": "bar",
     "foot": "footer",
     "footer": "footer",
+    "bottom": "footer",
     "handset": "handset",
     "pocket": "handset",
+    "mobile": "handset",
     "member": "signed-in",
     "side": "side",
+    "sidebar": "side",
     "corner": "side",
     "staff": "back office",
 }
@@ -30,12 +33,20 @@ def says_purpose(name: str) -> bool:
 
 
 def _purpose(name: str) -> str | None:
-    """What a location is for by its name, or by a word in it; None where that does not tell."""
+    """What a location is for by its name, or by a word in it; None where that does not tell.
+
+    A word alone says nothing of who sees it: `member-benefits` is for everyone.
+    """
     name = re.sub(r"-\d+$", "", name)
+    if name in PURPOSES:
+        return PURPOSES[name]
     words = re.split(r"[^A-Za-z]+", re.sub(r"([a-z])([A-Z])", r"\1 \2", name))
-    told = [PURPOSES[word.lower()] for word in words if word.lower() in PURPOSES]
+    told = [PURPOSES.get(word.lower()) for word in words]
     # Of `main-footer` and `top-side` the second word says more.
-    return PURPOSES.get(name) or next((one for one in told if one != "bar"), next(iter(told), None))
+    return next((one for one in told if one in _BESIDE), "bar" if "bar" in told else None)
+
+
+_BESIDE = ("footer", "handset", "side")
 
 
 def location_of(profile: Profile, name: str, place: PlaceRule | None) -> Location:

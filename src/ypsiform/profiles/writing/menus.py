@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ...model import Item, Menu
+from ..gathered import KEY
 from ..records import Pairs, RecordRule, marks_of, plain
 from ..sections import Section, inner, set_at
 from ..trees import implied_place
@@ -38,7 +39,21 @@ def write_menus(file: File, standing: list[tuple[str, Any]]) -> list[tuple[str, 
     lists = {menu.key: (menu, heading) for menu, heading in file.lists}
     new_ones = {number: menu for number, menu, old in file.made if not old}
     stay = file.plan.mode.keeps_ids  # the menus of a file that is written anew stand where they did
-    for origin, node in standing:
+    steps: list[tuple[str, Any, int]] = [(origin, node, -1) for origin, node in standing]
+    steps += [("", None, number) for number in new_ones]
+    if profile.gathered:  # they are read in the order in which the profile names their lists
+        ranks = {name: at for at, name in enumerate(profile.gathered)}
+        keys = [new_ones[number].key if node is None else node[KEY] for _, node, number in steps]
+        order = sorted(range(len(steps)), key=lambda at: ranks.get(keys[at], len(ranks)))
+        steps = [steps[at] for at in order]
+    for origin, node, number in steps:
+        if node is None:
+            made = new_ones.pop(number, None)  # None: it stands where one stood before
+            if made is not None and number in file.unstored:
+                file.went(number, file.unstored[number])
+            elif made is not None:
+                entries.append(_new(file, rule, section, records, number, made))
+            continue
         at = index.get(origin, -1)  # lists and parts that were read as one are no menus
         key = base_menus[at].key if at >= 0 else ""
         listed = stay and at < 0 and bool(lists)
@@ -52,8 +67,8 @@ def write_menus(file: File, standing: list[tuple[str, Any]]) -> list[tuple[str, 
             continue
         place = section.place(len(records), node)
         if key in replaced:
-            number, new = replaced[key]
-            file.went(number, place)
+            old, new = replaced[key]
+            file.went(old, place)
             file.lineage[1, "menu", at] = place
             if "place" in rule.slots:
                 _put_place(file, rule, node, new)
@@ -66,11 +81,6 @@ def write_menus(file: File, standing: list[tuple[str, Any]]) -> list[tuple[str, 
             if "place" in rule.slots:
                 _put_place(file, rule, node, base_menus[at])
             records.append(node)
-    for number, menu in new_ones.items():
-        if number in file.unstored:
-            file.went(number, file.unstored[number])
-            continue
-        entries.append(_new(file, rule, section, records, number, menu))
     for menu, heading in lists.values():
         entries.append(_list(file, rule, section, records, menu, heading))
     section.write(shape, file.tree, records)
