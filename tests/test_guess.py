@@ -15,7 +15,7 @@ from tests.score import menus_of as all_of
 from tests.test_pairs import DEMO
 from tests.unknown import ONE, SHAPES, TREE, Node, cases, plan
 from ypsiform.demo import DATA
-from ypsiform.errors import AuditError, YpsiformError
+from ypsiform.errors import AuditError, RefusedError, YpsiformError
 from ypsiform.first_profile import first_profile
 from ypsiform.guess import draft
 from ypsiform.guess.weigh import TERMS
@@ -505,3 +505,25 @@ def test_mappings_of_named_records_that_are_a_menu_each(run: Run, tmp_path: Path
     assert sorted(done.written_as.values()) == [["footerLinks"], ["main"]]
     assert {f.menu for f in done.findings if f.code == "menu.no-place"}.isdisjoint(done.written_as)
     assert len(done.source.site.menus) == 6 and done.shown == (4, 2)
+
+
+@pytest.mark.parametrize("half", [*HALVES])
+def test_another_site_is_converted_into_what_was_guessed(half: str) -> None:
+    """Menus of another site are written by any first profile, or refused plainly."""
+    data = DATA.joinpath("old.xml").read_bytes()
+    written = 0
+    shapes, seed = HALVES[half]
+    for case in shapes.cases(24, seed + 1):
+        try:
+            profile = parsed(first_profile(case.data, case.file).text, "p")
+        except YpsiformError:
+            continue
+        for into in (None, (case.data, case.file)):
+            try:
+                convert(data, "old.xml", profile, into=into)
+                written += 1
+            except AuditError as error:
+                raise AssertionError(f"{half}, {case.file}: {error.problems[:3]}") from error
+            except RefusedError:
+                assert profile.container in ("sqlite", "sql") or profile.read_only
+    assert written > 30
