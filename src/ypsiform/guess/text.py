@@ -464,6 +464,9 @@ def _trait(fact: str, field: str, held: list[Any], table: Table) -> Any:
     if yes is not None:
         if all(isinstance(v, bool) for v in held):
             return {"at": field, "standard": no, "through": [{"flag": {"yes": yes, "no": no}}]}
+        if held and all(type(v) is int and v in (0, 1) for v in held):
+            flag = {"yes": yes, "no": no, "numbers": True}
+            return {"at": field, "standard": no, "through": [{"flag": flag}]}
         words = few_words(table, field, 2)
         new = [word for word in words if word.lower() in YES | NEW]
         old = [word for word in words if word not in new]
