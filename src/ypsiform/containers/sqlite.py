@@ -110,7 +110,9 @@ def write(tree: Any) -> bytes:
                 _made(base, entry)
         base.execute("COMMIT")
         if not schema:
-            raise RefusedError("there is no table to write, and a database without one is no file")
+            raise RefusedError(
+                "there is no table to write: give a database that has one, with --into"
+            )
         return bytes(base.serialize())
 
 
