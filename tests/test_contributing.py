@@ -80,7 +80,7 @@ def test_an_encoding_is_one_file_and_its_registry(copied: Path) -> None:
     registry = encodings / "__init__.py"
     put_in(registry, "from .wrapped import", "from .stacked import Stacked, StackedRule\n")
     put_in(registry, "    WrappedRule: Wrapped,", "    StackedRule: Stacked,\n")
-    put_in(registry, "MarkedRule | WrappedRule", "StackedRule | ")
+    put_in(registry, "    | WrappedRule\n", "    | StackedRule\n")
     assert changed(copied) == {"encodings/stacked.py", "encodings/__init__.py"}
     assert all(f"`src/ypsiform/{name}`" in PAGE for name in ["encodings/__init__.py"])
     (copied / "p.toml").write_text(STACKED, "utf-8")

@@ -771,7 +771,7 @@ def test_panels_are_bound_to_labels_that_stand_once(tmp_path: Path) -> None:
 # The profile language
 
 DOCS = Path(__file__).parent.parent / "docs/profiles.md"
-WORKED = ("marked", "wrapped", "boards", "cells", "bound", "sequence", "counted")
+WORKED = ("marked", "wrapped", "boards", "cells", "groups", "bound", "sequence", "counted")
 
 
 def without_blanks(tree: Any) -> Any:

@@ -14,13 +14,23 @@ from .boards import Boards, BoardsRule
 from .bound import Bound, BoundRule
 from .cells import Cells, CellsRule
 from .counted import Counted, CountedRule
+from .groups import Groups, GroupsRule
 from .marked import Marked, MarkedRule
 from .sequence import SequenceRule, Sheets
 from .wrapped import Wrapped, WrappedRule
 
 __all__ = ["ENCODINGS", "AnyRule", "Encoding", "PanelRule", "encoding_of"]
 
-AnyRule = MarkedRule | WrappedRule | BoardsRule | CellsRule | BoundRule | SequenceRule | CountedRule
+AnyRule = (
+    MarkedRule
+    | WrappedRule
+    | BoardsRule
+    | CellsRule
+    | GroupsRule
+    | BoundRule
+    | SequenceRule
+    | CountedRule
+)
 """The rule of an encoding, by the name that a profile gives as its `encoding`."""
 
 _MADE: dict[type[PanelRule], Callable[[Any], Encoding]] = {
@@ -28,6 +38,7 @@ _MADE: dict[type[PanelRule], Callable[[Any], Encoding]] = {
     WrappedRule: Wrapped,
     BoardsRule: Boards,
     CellsRule: Cells,
+    GroupsRule: Groups,
     BoundRule: Bound,
     SequenceRule: Sheets,
     CountedRule: Counted,

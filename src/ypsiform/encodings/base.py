@@ -44,6 +44,8 @@ class PanelRule(Struct, tag_field="encoding", forbid_unknown_fields=True, kw_onl
     """Whether one of its blocks must be of links."""
     needs_pages: ClassVar[bool] = False
     """Whether it is for menus made of pages only."""
+    in_records: ClassVar[bool] = False
+    """Whether panels stand in the records of items, which stand in each other then."""
     in_sequence: ClassVar[bool] = False
     """Whether panels stand between menus in the sequence of a location."""
     tied: ClassVar[bool] = False
@@ -85,6 +87,11 @@ class PanelRule(Struct, tag_field="encoding", forbid_unknown_fields=True, kw_onl
     @property
     def named_styles(self) -> Mapping[str, str]:
         """The words by which a panel says what style it has, with the style of each."""
+        return {}
+
+    @property
+    def renamed(self) -> Mapping[str, str]:
+        """Keys of links in panels that mean what other keys of items do."""
         return {}
 
     @property
@@ -456,3 +463,27 @@ def put(record: dict[str, Any], path: str, value: Any) -> None:
     for key in heads:
         record = record.setdefault(key, {})
     record[last] = value
+
+
+def place_in(extra: Extra) -> tuple[str, int]:
+    """What puts unread members of one list in the order of their places."""
+    head, _, last = extra.path.rpartition("/")
+    return (head, int(last)) if last.isdigit() else (extra.path, -1)
+
+
+def put_in(node: Any, way: list[str], value: Any) -> None:
+    """Set what stands at a path of keys and places in lists; a place beyond the end is the end."""
+    for at, step in enumerate(way):
+        last = at == len(way) - 1
+        if isinstance(node, list):
+            if last:
+                node.insert(int(step), value)
+                return
+            if int(step) >= len(node):
+                return
+            node = node[int(step)]
+        elif isinstance(node, dict):
+            if last:
+                node[step] = value
+                return
+            node = node.setdefault(step, {})

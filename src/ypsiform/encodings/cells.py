@@ -28,7 +28,17 @@ from ..model import (
     Piece,
     Text,
 )
-from .base import Capacity, Make, Number, PanelRule, Recorded, Write, sayable
+from .base import (
+    Capacity,
+    Make,
+    Number,
+    PanelRule,
+    Recorded,
+    Write,
+    place_in,
+    put_in,
+    sayable,
+)
 from .blocks import HELD, LEADS, BlockRule, said_of_pictures, says_beside
 from .layout import unframed
 
@@ -44,6 +54,7 @@ class CellsRule(PanelRule, tag="cells"):
     """
 
     needs_links = True
+    in_records = True
     own_room = True
     head_records = True
 
@@ -226,9 +237,9 @@ class Cells(Recorded):
                     cell[rule.width] = width
                 cell.update(self._cell(block, write, number, here))
                 cells.append(cell)
-        for extra in sorted(item.extras, key=_place_in):
+        for extra in sorted(item.extras, key=place_in):
             if self.inside(extra):
-                _put(made, extra.path.split("/")[1:], extra.value)
+                put_in(made, extra.path.split("/")[1:], extra.value)
         return made
 
     def _tab(self, column: Column) -> dict[str, Any]:
@@ -458,27 +469,3 @@ def _list(held: Any, place: str) -> list[Any]:
     if not isinstance(held, list):
         raise FormatError(f"found {kind_of(held)} where a list is needed", place=place)
     return held
-
-
-def _place_in(extra: Extra) -> tuple[str, int]:
-    """What puts unread members of one list in the order of their places."""
-    head, _, last = extra.path.rpartition("/")
-    return (head, int(last)) if last.isdigit() else (extra.path, -1)
-
-
-def _put(node: Any, way: list[str], value: Any) -> None:
-    """Set what stands at a path of keys and places in lists; a place beyond the end is the end."""
-    for at, step in enumerate(way):
-        last = at == len(way) - 1
-        if isinstance(node, list):
-            if last:
-                node.insert(int(step), value)
-                return
-            if int(step) >= len(node):
-                return
-            node = node[int(step)]
-        elif isinstance(node, dict):
-            if last:
-                node[step] = value
-                return
-            node = node.setdefault(step, {})

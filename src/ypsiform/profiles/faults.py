@@ -530,6 +530,15 @@ def _panels(profile: Profile, rule: AnyRule, at: Steps) -> Iterator[Fault]:
         if style not in ("columns", "tabs"):
             hint = near(style, ("columns", "tabs"))
             yield Fault([*at, "styles", word], f"found the style {style!r}; {hint}")
+    form = _format(profile)
+    if rule.in_records and (form.elements or form.rows):
+        words = f"the encoding {rule.name} is for records that hold lists, and not for {form.title}"
+        yield Fault([*at, "encoding"], words)
+    elif rule.in_records and not profile.items.tie.nests:
+        words = f"the encoding {rule.name} is for items that stand in each other (nested)"
+        yield Fault([*at, "encoding"], words)
+    if len({*rule.renamed.values()}) < len(rule.renamed):
+        yield Fault([*at, "named"], "two keys mean the same one: each has one of its own")
     if rule.needs_pages and profile.items.pages is None:
         yield Fault([*at, "encoding"], f"the encoding {rule.name} is for menus made of pages")
 
