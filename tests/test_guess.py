@@ -21,7 +21,7 @@ from ypsiform.guess import draft
 from ypsiform.guess.weigh import TERMS
 from ypsiform.guess.words import content_kind, says, target_kind
 from ypsiform.migrate import convert
-from ypsiform.model import Item, Site
+from ypsiform.model import Item, Links, Site
 from ypsiform.profiles.load import parsed
 from ypsiform.reading import read
 
@@ -527,3 +527,61 @@ def test_another_site_is_converted_into_what_was_guessed(half: str) -> None:
             except RefusedError:
                 assert profile.container in ("sqlite", "sql") or profile.read_only
     assert written > 30
+
+
+def _columns(of: str, heading: str, label: str, to: str, **more: str) -> list[Any]:
+    return [
+        {
+            heading: f"{of} {part}",
+            **dict.fromkeys(more.values(), f"/{of}/{part}"),
+            "links": [{label: f"{part} {n}", to: f"/{of}/{part}/{n}"} for n in ("old", "new")],
+        }
+        for part in ("isles", "coasts")
+    ]
+
+
+@pytest.mark.parametrize(
+    ("heading", "label", "to", "leads"),
+    [
+        ("heading", "text", "goes", ""),
+        ("heading", "title", "url", ""),
+        ("title", "title", "url", "url"),
+        ("title", "caption", "url", "url"),
+    ],
+)
+@pytest.mark.parametrize("menus", [False, True])
+def test_columns_of_links_in_items_are_panels(
+    heading: str, label: str, to: str, leads: str, menus: bool
+) -> None:
+    more = {"leads": leads} if leads else {}
+    items: list[Any] = [
+        {"title": "Sail", "url": "/sail", "parts": _columns("sail", heading, label, to, **more)},
+        {"title": "Fares", "url": "/fares"},
+        {"title": "Stay", "url": "/stay", "parts": _columns("stay", heading, label, to, **more)},
+    ]
+    foot = [{"title": "Imprint", "url": "/imprint"}, {"title": "Privacy", "url": "/privacy"}]
+    tree: Any = {"head": items, "foot": foot} if menus else {"version": 2, "list": items}
+    data = json.dumps(tree).encode()
+    made = first_profile(data, "s.json")
+    assert made.uncertain == 0, made.text
+    found = next(iter(made.surveyed.site.menus)).items
+    assert [item.label for item in found] == ["Sail", "Fares", "Stay"] and not found[1].panel
+    panel = found[2].panel
+    assert panel is not None and len(panel.columns) == 2
+    [block] = panel.columns[1].blocks
+    assert isinstance(block, Links) and block.heading is not None
+    assert block.heading.label == "stay coasts"
+    assert block.heading.target.address == ("/stay/coasts" if leads else None)
+    ends = [(one.label, one.target.address) for one in block.items]
+    assert ends == [("coasts old", "/stay/coasts/old"), ("coasts new", "/stay/coasts/new")]
+    profile = parsed(made.text, "p")
+    assert _filled(json.loads(convert(data, "s.json", profile, from_=profile).data)) == tree
+    there = convert(DATA.joinpath("old.xml").read_bytes(), "old.xml", profile).written
+    assert any(item.panel is not None for menu in there.menus for item in menu.items)
+
+
+def _filled(tree: Any) -> Any:
+    """A tree without empty lists."""
+    if isinstance(tree, dict):
+        return {key: _filled(value) for key, value in tree.items() if value != []}
+    return [_filled(value) for value in tree] if isinstance(tree, list) else tree

@@ -21,7 +21,7 @@ from ypsiform import migrate
 from ypsiform.demo import DATA
 from ypsiform.encodings.base import Capacity
 from ypsiform.encodings.layout import shares, spread
-from ypsiform.errors import RefusedError
+from ypsiform.errors import ProfileError, RefusedError
 from ypsiform.fit import Options
 from ypsiform.fit.layouts import height
 from ypsiform.fit.shape import adapt
@@ -42,6 +42,7 @@ from ypsiform.model import (
     Target,
     Text,
 )
+from ypsiform.profiles.load import parsed
 from ypsiform.proof import Migration
 from ypsiform.reading import read
 
@@ -1208,3 +1209,85 @@ def test_a_list_of_nothing_stays_in_its_own_tray() -> None:
     file |= {"trees": trees, "frame": {"theme": "broad", "header": "foot"}, "trays": [tray]}
     made = json.loads(convert(json.dumps(file).encode(), "s.json", "stallmere").data)
     assert made["trays"] == [tray] and {tree["key"] for tree in made["trees"]} >= {"m0", "main"}
+
+
+# Lists of links below headings in words
+
+GROUPS = """
+profile = 1
+id = "groups"
+name = "Groups"
+container = "json"
+recognise = { keys = ["menus"] }
+menus = { at = "menus", fields = { key = "key" } }
+locations = { form = "names", open = true }
+[panels]
+encoding = "groups"
+at = "parts"
+heading = "says"
+address = "url"
+items = "links"
+named = { text = "label", url = "to" }
+[site]
+[items]
+tie = { structure = "nested", inside = "below", id = "id" }
+fields = { label = "label", tooltip = "hint" }
+kinds = [{ when = {}, kind = "address", address = "to" }]
+"""
+
+
+def grouped(*parts: Any) -> bytes:
+    item = {"id": "a", "label": "Isles", "to": "/isles", "parts": list(parts)}
+    return json.dumps({"menus": [{"key": "main", "below": [item]}]}).encode()
+
+
+def test_groups_keep_what_no_rule_reads(tmp_path: Path) -> None:
+    link_ = {"id": "b", "text": "Haldrun", "url": "/haldrun", "hint": "A pier", "odd": 1}
+    parts = [{"wide": 4, "says": "North", "url": "/north", "links": [link_]}, {"links": []}]
+    profile = parsed(GROUPS, "g")
+    data = grouped(*parts)
+    made = convert(data, "s.json", profile, from_=profile)
+    [menu] = json.loads(made.data)["menus"]
+    assert menu["below"][0]["parts"] == parts and made.fitted.losses == []
+    [item] = read(data, "s.json", profile)[0].site.menus[0].items
+    assert item.panel is not None and len(item.panel.columns) == 2
+    [block] = item.panel.columns[0].blocks
+    assert isinstance(block, Links) and block.heading is not None
+    assert block.heading.target.address == "/north" and block.items[0].traits.tooltip == "A pier"
+
+
+@pytest.mark.parametrize(
+    "part",
+    [
+        "North",
+        {"says": "North"},
+        {"says": ["North"], "links": []},
+        {"says": "North", "links": {"text": "x"}},
+        {"says": "North", "links": ["x"]},
+        {"links": [], "url": "/north"},
+        {"says": "North", "links": [{"label": "x", "text": "y"}]},
+    ],
+)
+def test_groups_of_another_form_stay_unread(part: Any) -> None:
+    data, profile = grouped({"says": "South", "links": []}, part), parsed(GROUPS, "g")
+    site = read(data, "s.json", profile)[0].site
+    [item] = site.menus[0].items
+    assert item.panel is None and [extra.path for extra in item.extras] == ["parts"]
+    assert json.loads(convert(data, "s.json", profile, from_=profile).data) == json.loads(
+        convert(data, "s.json", profile, from_=profile, into=(data, "s.json")).data
+    )
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "words"),
+    [
+        ('container = "json"', 'container = "csv"', "records that hold lists"),
+        ('text = "label"', 'text = "label", word = "label"', "two keys mean the same one"),
+        ('structure = "nested", inside = "below"', 'structure = "flat"', "stand in each other"),
+    ],
+)
+def test_groups_that_cannot_be(old: str, new: str, words: str) -> None:
+    text = GROUPS.replace(old, new)
+    text = text.replace("[items]", '[items]\nat = "rows"') if "flat" in new else text
+    with pytest.raises(ProfileError, match=words):
+        parsed(text, "g")

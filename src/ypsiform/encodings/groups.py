@@ -99,9 +99,12 @@ class Groups(Recorded):
         # A list in which something else stands is no panel, and stays unread, whole.
         rule = self.rule
         held = node.get(rule.at) if isinstance(node, dict) else None
-        if not isinstance(held, list) or not held or not all(map(self._is_column, held)):
+        if not isinstance(held, list) or not all(map(self._is_column, held)):
             return
         extras = [e for e in item.extras if e.path != rule.at and not self.inside(e)]
+        if not held:  # an empty list opens nothing
+            item.extras = tuple(extras)
+            return
         panel = Panel([])
         known = {rule.heading, rule.address, rule.items}
         for at, column in enumerate(held):

@@ -115,7 +115,7 @@ def _unread_lists(reading: Items) -> list[str]:
     if not table.inner:
         return []
     used = [str(keys.get(key, "")) for key in ("inside", "first")]
-    used += [(table.fold or {}).get("children", "")]
+    used += [(table.fold or {}).get("children", ""), str(reading.groups.get("at", ""))]
     known = columns(table)
     ids = {text for column in known.values() if column.unique for text in column.texts}
     found: list[str] = []

@@ -8,6 +8,7 @@ from typing import Any
 from ..containers import children_of
 from ..profiles.gathered import ITEMS, KEY, MENUS
 from .columns import addresses_of, columns, label_of
+from .groups import groups_in, unused
 from .readings import Items, Tie, menu_key
 from .tables import Table, is_element, named_lists
 from .weigh import LONELY, TERMS, flat_readings, leading, named_by
@@ -30,7 +31,56 @@ def candidates(found: list[Table], root: Any) -> list[Items]:
         made += _one_menu(table, others)
         made += _named_menu(table, others)
         made += flat_readings(table, others)
+        made += _grouped(table, others)
+    made = [_with_groups(_as_groups(items, found)) for items in made]
     return sorted(made, key=lambda items: -items.weight)
+
+
+def _with_groups(items: Items) -> Items:
+    """A reading with the lists of links that stand in its records, if there are any."""
+    keys = items.tie.keys
+    if items.groups or keys["structure"] != "nested" or "keyed" in keys:
+        return items
+    groups = groups_in(items)
+    weight = items.weight + TERMS["structure"] * (1.0 - items.terms["structure"])
+    terms = {**items.terms, "structure": 1.0}
+    return items._replace(groups=groups, weight=weight, terms=terms) if groups else items
+
+
+def _as_groups(items: Items, found: Sequence[Table]) -> Items:
+    """A reading in which what stands in items are columns with links, and no further items."""
+    keys = items.tie.keys
+    inside, first = keys.get("inside"), keys.get("first", keys.get("inside"))
+    if keys["structure"] != "nested" or "keyed" in keys or inside == first or not items.parents:
+        return items
+    top = [node for node, up in zip(items.table.nodes, items.parents, strict=True) if up < 0]
+    whole = Table(items.table.at, top)
+    whole.fields = [field for field in whole.fields if field in _own(whole, str(inside))]
+    below = unused(whole)
+    tie = items.tie._replace(keys={"structure": "nested", "first": first, "inside": below})
+    others = [table for table in found if table.at != items.table.at]
+    made = _nested(whole, [-1] * len(top), tie, items.at, others)
+    if made is None:
+        return items
+    groups = groups_in(made)
+    if groups.get("at") != inside:
+        return items
+    # As likely as the reading that it stands for, and it leaves nothing in these lists.
+    made = made._replace(menus=items.menus, menu=items.menu, menu_key=items.menu_key)
+    return made._replace(groups=groups, weight=items.weight, terms=items.terms)
+
+
+def _grouped(table: Table, others: Sequence[Table]) -> list[Items]:
+    """A list of items in whose records lists of links stand, and no further items."""
+    if table.names is not None or not table.at or _inside(table) is not None:
+        return []
+    keys = {"structure": "nested", "first": table.at, "inside": unused(table)}
+    tie = Tie(keys, 1.0, "lists of links stand in the records of items", frozenset())
+    reading = _nested(table, [-1] * len(table.nodes), tie, table.at, others)
+    if reading is None:
+        return []
+    made = _with_groups(reading)
+    return [made] if made.groups else []
 
 
 def nodes_at(node: Any, path: str) -> list[Any]:

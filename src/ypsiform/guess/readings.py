@@ -31,7 +31,8 @@ class Items(NamedTuple):
     `menu` the field in which flat records name their menu, `menu_key` that of a menu's key
     (`#name`: its name in a mapping). `weight` is its score, `terms` what that is made of, before
     each is multiplied by its weight, and `parents` the record above each, where that is known.
-    `inherits`: items without a label show the title of what they lead to.
+    `inherits`: items without a label show the title of what they lead to. `groups`: what a profile
+    says of lists of links in these records.
     """
 
     table: Table
@@ -46,6 +47,7 @@ class Items(NamedTuple):
     terms: Mapping[str, float] = {}
     parents: tuple[int, ...] = ()
     inherits: bool = False
+    groups: Mapping[str, Any] = {}
 
 
 def gives(items: Items) -> tuple[Any, ...]:
@@ -54,7 +56,8 @@ def gives(items: Items) -> tuple[Any, ...]:
     menus = items.menus.at if items.menus is not None else ""
     menu = items.menu.field if items.menu is not None else ""
     first = id(items.table.nodes[0]) if items.table.nodes else 0
-    return (first, len(items.table.nodes), items.parents, menu, menus, keys.get("order"))
+    inner = items.groups.get("at")
+    return (first, len(items.table.nodes), items.parents, menu, menus, keys.get("order"), inner)
 
 
 def menu_key(menus: Table) -> str:

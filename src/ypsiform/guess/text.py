@@ -147,6 +147,9 @@ def written(items: Items, found: list[Table], opened: Opened, name: str, file: s
         text.guess(f"mixed = {value(mixed)}", "records of several names stand side by side")
     if opened.gathered:
         text.guess(f"gathered = {value(dict(opened.gathered))}", "lists that are a menu each")
+    if items.groups:
+        why = f"{items.groups['at']!r} of the records holds lists of links: panels with columns"
+        text.guess(f"panels = {value(dict(items.groups))}", why, 0.8)
     _recognise(text, items, contents, opened)
     _site(text, root, kind)
     for inventory in contents:
