@@ -25,16 +25,18 @@ def groups_in(items: Items) -> dict[str, Any]:
         held = [node for some in lists for node in some]
         if key in used or "/" in key or not all(isinstance(node, dict) for node in held):
             continue
-        rule = _rule(Table("", held), items)
+        rule = _rule(Table("", held), key, items)
         if rule:
             return {"encoding": "groups", "at": key, **rule}
     return {}
 
 
-def _rule(outer: Table, items: Items) -> dict[str, Any]:
-    """The keys of columns, by these records of columns."""
+def _rule(outer: Table, key: str, items: Items) -> dict[str, Any]:
+    """The keys of columns, by these records of columns that stand under a key."""
     for inner, lists in outer.inner.items():
-        if "/" in inner or not all(isinstance(node.get(inner), list) for node in outer.nodes):
+        if inner == key or "/" in inner:
+            continue  # these are items that stand in each other
+        if not all(isinstance(node.get(inner), list) for node in outer.nodes):
             continue
         links = Table("", [node for some in lists for node in some])
         known = columns(links)
@@ -48,14 +50,18 @@ def _rule(outer: Table, items: Items) -> dict[str, Any]:
         if any("/" in key for key in means) or {*named.values()} & {*links.fields}:
             continue
         own = {f: c for f, c in columns(outer).items() if f.partition("/")[0] != inner}
-        return {**_heading(own), "items": inner, **({"named": named} if named else {})}
+        heading = _heading(own)
+        if heading is not None:
+            return {**heading, "items": inner, **({"named": named} if named else {})}
     return {}
 
 
-def _heading(own: dict[str, Column]) -> dict[str, str]:
-    """The keys of the heading of a column, and of where that leads."""
+def _heading(own: dict[str, Column]) -> dict[str, str] | None:
+    """The keys of the heading of a column, and of where that leads; None where it is no text."""
     heading = label_of(own)
-    if heading is None or any(type(v) is not str for v in own[heading.field].raw if v is not None):
+    if heading is None:
         return {}
+    if any(type(v) is not str for v in own[heading.field].raw if v is not None):
+        return None
     leads = addresses_of(own, [heading.field])
     return {"heading": heading.field} | ({"address": leads[0].field} if leads else {})
