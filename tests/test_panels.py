@@ -1256,6 +1256,30 @@ def test_groups_keep_what_no_rule_reads(tmp_path: Path) -> None:
     assert block.heading.target.address == "/north" and block.items[0].traits.tooltip == "A pier"
 
 
+@pytest.mark.parametrize("known", [False, True])
+def test_groups_in_a_mapping_of_their_own(known: bool) -> None:
+    text = GROUPS.replace('"parts"', '"opens/wide/parts"')
+    text = (
+        text.replace('tooltip = "hint"', 'tooltip = "hint", rel = "opens/rel"') if known else text
+    )
+    profile = parsed(text, "g")
+    parts = [{"says": "North", "links": [{"id": "b", "text": "Haldrun", "url": "/haldrun"}]}]
+    wide = {"parts": parts, "tone": "blue"}
+    items = [
+        {"id": "a", "label": "Isles", "to": "/isles", "opens": {"on": "press", "wide": wide}},
+        {"id": "c", "label": "Fares", "to": "/fares", "opens": {"on": "hover"}},
+    ]
+    data = json.dumps({"menus": [{"key": "main", "below": items}]}).encode()
+    isles, fares = read(data, "s.json", profile)[0].site.menus[0].items
+    assert isles.panel is not None and fares.panel is None
+    assert sorted(extra.path for extra in isles.extras) == ["opens/on", "opens/wide/tone"]
+    made = convert(data, "s.json", profile, from_=profile)
+    [menu] = json.loads(made.data)["menus"]
+    assert without_blanks(menu["below"]) == items and made.fitted.losses == []
+    there = convert(DATA.joinpath("old.xml").read_bytes(), "old.xml", profile)
+    assert b'"wide": {' in there.data and there.audited.problems == []
+
+
 @pytest.mark.parametrize(
     "part",
     [

@@ -450,6 +450,13 @@ def records_at(site: Site, path: str) -> list[Any]:
     return []
 
 
+def together(one: Any, other: Any) -> Any:
+    """Two mappings as one, and those in both of them; where they differ, the second counts."""
+    if not (isinstance(one, dict) and isinstance(other, dict)):
+        return other
+    return {**one, **{key: together(one.get(key), held) for key, held in other.items()}}
+
+
 def step(record: Any, path: str) -> Any:
     """What stands at a path of a record, None where nothing does."""
     for key in path.split("/") if path else ():

@@ -6,16 +6,16 @@ and is written back at the same place.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 from ..model import NOWHERE, TRAIT_NAMES, Column, Extra, Item, Links, Panel
-from .base import Capacity, Make, Number, PanelRule, Recorded, Write, place_in, put_in
+from .base import Capacity, Make, Number, PanelRule, Recorded, Write, place_in, put_in, step
 from .layout import bare
 
 
 class GroupsRule(PanelRule, tag="groups"):
-    """The record of an item holds `at` a list of columns.
+    """The record of an item holds a list of columns at the path `at`.
 
     Each has the text of its `heading`, which may lead to an `address`, and its links at `items`.
     `named`: keys of these that mean what other keys of items do: `{ text = "label" }`. There may be
@@ -58,7 +58,7 @@ class Groups(Recorded):
     def __init__(self, rule: GroupsRule) -> None:
         super().__init__()
         self.rule: GroupsRule = rule
-        self.at = rule.at
+        self.at, *self.way = rule.at.split("/")
         self.back = {there: key for key, there in rule.named.items()}
 
     def capacity(self) -> Capacity:
@@ -98,10 +98,13 @@ class Groups(Recorded):
         """Give an item the panel in its record, if there is one that these rules describe."""
         # A list in which something else stands is no panel, and stays unread, whole.
         rule = self.rule
-        held = node.get(rule.at) if isinstance(node, dict) else None
+        held = step(node, rule.at)
         if not isinstance(held, list) or not all(map(self._is_column, held)):
             return
-        extras = [e for e in item.extras if e.path != rule.at and not self.inside(e)]
+        around = [e for e in item.extras if rule.at.startswith(f"{e.path}/")]
+        extras = [e for e in item.extras if e not in around]
+        extras = [e for e in extras if not f"{e.path}/".startswith(f"{rule.at}/")]
+        extras += [one for whole in around for one in self._beside(whole)]
         if not held:  # an empty list opens nothing
             item.extras = tuple(extras)
             return
@@ -127,6 +130,13 @@ class Groups(Recorded):
             extras += [Extra(f"{here}/{k}", v) for k, v in column.items() if k not in known]
         item.panel, item.extras = panel, tuple(extras)
 
+    def _beside(self, around: Extra) -> Iterator[Extra]:
+        """What stands beside the columns in a mapping around them, and in those inside that."""
+        path, node = around.path, around.value
+        for head in self.rule.at[len(path) + 1 :].split("/"):
+            yield from (Extra(f"{path}/{k}", v) for k, v in node.items() if k != head)
+            path, node = f"{path}/{head}", node[head]
+
     def _is_column(self, column: Any) -> bool:
         """Whether something is a column by the rule: a heading in words, and a list of records."""
         rule = self.rule
@@ -150,8 +160,8 @@ class Groups(Recorded):
 
     # Writing
 
-    def item_written(self, item: Item, write: Write, number: Number, place: str) -> list[Any]:
-        """The columns of a panel. `number` is told where each item went."""
+    def item_written(self, item: Item, write: Write, number: Number, place: str) -> Any:
+        """The columns of a panel, in what is around them. `number` is told where each item went."""
         rule, panel = self.rule, item.panel
         assert panel is not None
         made: list[Any] = []
@@ -172,7 +182,10 @@ class Groups(Recorded):
                 said = write(link, True)
                 record[rule.items].append({self.back.get(k, k): v for k, v in said.items()})
             made.append(record)
+        whole: Any = made
+        for head in reversed(self.way):
+            whole = {head: whole}
         for extra in sorted(item.extras, key=place_in):
             if self.inside(extra):
-                put_in(made, extra.path.split("/")[1:], extra.value)
-        return made
+                put_in(whole, extra.path.split("/")[1:], extra.value)
+        return whole

@@ -23,7 +23,7 @@ def groups_in(items: Items) -> dict[str, Any]:
     used = {keys.get("inside"), keys.get("first")}
     for key, lists in table.inner.items():
         held = [node for some in lists for node in some]
-        if key in used or "/" in key or not all(isinstance(node, dict) for node in held):
+        if key in used or not all(isinstance(node, dict) for node in held):
             continue
         rule = _rule(Table("", held), key, items)
         if rule:

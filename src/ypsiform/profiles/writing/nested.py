@@ -6,6 +6,7 @@ from typing import Any
 
 from ...containers import FORMATS
 from ...encodings import Encoding
+from ...encodings.base import together
 from ...errors import RefusedError
 from ...model import NOWHERE, Item, Menu
 from ..records import plain
@@ -54,7 +55,8 @@ def _nest(file: File, node: Any, menu: Menu, place: Place) -> None:
             if tie.id:
                 file.given[here] = structure[0][1]
             if encoding is not None and item.panel is not None:
-                record[encoding.at] = _in_record(file, encoding, item, here, menu, ids)
+                held = _in_record(file, encoding, item, here, menu, ids)
+                record[encoding.at] = together(record.get(encoding.at), held)
             names.append(name)
             into.append(record)
             if item.children or always:
