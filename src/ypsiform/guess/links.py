@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from operator import and_ as both
 from typing import NamedTuple
 
 from ..profiles.mixed import KIND
@@ -276,7 +275,8 @@ def _divider(items: Items, taken: set[str], kinds: list[Kind]) -> Kind | None:
         if not rest <= ({"", "false"} if plain else {""}):
             continue
         named = says_target(field, "divider")
-        if marks == blank or (named and not any(map(both, marks, led))):
+        leading = any(on and is_led for on, is_led in zip(marks, led, strict=True))
+        if marks == blank or (named and not leading):
             score = 0.9 if named else 0.75 if some > 1 else 0.6
             if best is None or score > best.score:
                 why = f"{field!r} is switched on in {some} records, which lead nowhere"

@@ -53,6 +53,8 @@ def _as_groups(items: Items, found: Sequence[Table]) -> Items:
     inside, first = keys.get("inside"), keys.get("first", keys.get("inside"))
     if keys["structure"] != "nested" or "keyed" in keys or inside == first or not items.parents:
         return items
+    if not items.table.inner.keys() - {inside}:
+        return items  # nothing else stands in them
     top = [node for node, up in zip(items.table.nodes, items.parents, strict=True) if up < 0]
     whole = Table(items.table.at, top)
     whole.fields = [field for field in whole.fields if field in _own(whole, str(inside))]
