@@ -69,6 +69,10 @@ def links(items: Items, found: list[Table]) -> Links:
     fields = {reference.field for reference in references}
     decides = _decides(items, taken | fields, references)
     kinds = _by_word(items, decides, references) if decides else _without(items, references)
+    if decides is not None and _says_more(kinds):
+        # Written back, all of them would have the first of these words: they stay as they are.
+        told = [k._replace(marked=decides.field) for k in kinds if k.word and k.kind != "address"]
+        kinds, decides = told + _without(items, []), None
     used = {kind.id for kind in kinds}
     divider = _divider(items, taken | fields, kinds)
     kinds = [divider, *kinds] if divider is not None else kinds
@@ -247,6 +251,12 @@ def _without(items: Items, references: list[Reference]) -> list[Kind]:
         score = 0.8 if references else 0.6
         made.append(Kind(None, "none", score=score, why="no field holds addresses"))
     return made
+
+
+def _says_more(kinds: list[Kind]) -> bool:
+    """Whether words that all mean an address are no words for that, and so say something else."""
+    words = [kind.word for kind in kinds if kind.word and kind.kind == "address"]
+    return len(words) > 1 and not all(content_kind(word) or target_kind(word) for word in words)
 
 
 def _divider(items: Items, taken: set[str], kinds: list[Kind]) -> Kind | None:
