@@ -44,6 +44,11 @@ class GroupsRule(PanelRule, tag="groups"):
         return [*TRAIT_NAMES, "hidden", "translations"]
 
 
+def _has_ways(held: Any) -> bool:
+    """Whether a key of a mapping looks like a path: what stands there has no place of its own."""
+    return any("/" in key for key in held)
+
+
 def _divides(one: Any) -> bool:
     return getattr(one, "role", "") == "divider"
 
@@ -102,6 +107,8 @@ class Groups(Recorded):
         if not isinstance(held, list) or not all(map(self._is_column, held)):
             return
         around = [e for e in item.extras if rule.at.startswith(f"{e.path}/")]
+        if any(_has_ways(whole.value) for whole in around) or any(map(_has_ways, held)):
+            return
         extras = [e for e in item.extras if e not in around]
         extras = [e for e in extras if not f"{e.path}/".startswith(f"{rule.at}/")]
         extras += [one for whole in around for one in self._beside(whole)]
