@@ -566,3 +566,14 @@ def test_several_menus_to_a_document_that_is_one(tmp_path: Path, run: Run, shown
     assert len(left) == 1 and len(json.loads((tmp_path / "out").read_bytes())["items"]) == 1
     again = run("convert", "old.xml", "--to", "p.toml", "--into", "out", "-o", "out2", "--json")
     assert again.returncode == 0, again.stderr
+
+
+def test_no_menu_to_a_document_that_is_one(tmp_path: Path, run: Run) -> None:
+    (tmp_path / "p.toml").write_text(ONE, "utf-8")
+    page = '<page no="1" at="/a/"><name>A</name></page>'
+    (tmp_path / "old.xml").write_bytes(quillmoor(nodes=page, menus="", places=""))
+    done = run("convert", "old.xml", "--to", "p.toml", "-o", "out")
+    assert (done.returncode, done.stderr) == (
+        1,
+        "ypsiform: old.xml: a file of one is one menu, and no menu of the source is converted.\n",
+    )

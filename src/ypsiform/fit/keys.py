@@ -420,6 +420,11 @@ def placed_once(work: Work) -> bool:
 
 def need_places(work: Work) -> None:
     """Leave out menus without a place where the destination stores a menu only in one."""
+    if work.profile.menus.one is not None and not work.fates and work.base is None:
+        raise RefusedError(
+            f"a file of {work.profile.id} is one menu, and no menu of the source is converted",
+            file=work.source.file,
+        )
     if not (work.profile.menus.placed or work.profile.gathered) or work.same_file:
         return
     for fate in [fate for fate in work.fates if not fate.locations]:
