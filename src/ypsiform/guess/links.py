@@ -69,7 +69,7 @@ def links(items: Items, found: list[Table]) -> Links:
     fields = {reference.field for reference in references}
     decides = _decides(items, taken | fields, references)
     kinds = _by_word(items, decides, references) if decides else _without(items, references)
-    if decides is not None and _says_more(kinds):
+    if decides is not None and decides.field != KIND and _says_more(kinds):
         # Written back, all of them would have the first of these words: they stay as they are.
         told = [k._replace(marked=decides.field) for k in kinds if k.word and k.kind != "address"]
         kinds, decides = told + _without(items, []), None
