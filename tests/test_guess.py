@@ -585,3 +585,15 @@ def _filled(tree: Any) -> Any:
     if isinstance(tree, dict):
         return {key: _filled(value) for key, value in tree.items() if value != []}
     return [_filled(value) for value in tree] if isinstance(tree, list) else tree
+
+
+def test_words_that_say_more_than_an_address_stay_as_they_are() -> None:
+    words = ["plain", "mega", "drop", "mega", "rule"]
+    items = [{"title": f"Part {w} {n}", "to": f"/{n}", "type": w} for n, w in enumerate(words)]
+    items[-1] = {"title": "", "to": "", "type": "separator"}
+    made = first_profile(json.dumps({"list": items}).encode(), "s.json")
+    profile = parsed(made.text, "p")
+    data = json.dumps({"list": items}).encode()
+    there = json.loads(convert(data, "s.json", profile, from_=profile).data)["list"]
+    assert [item["type"] for item in there] == ["plain", "mega", "drop", "mega", "separator"]
+    assert made.surveyed.site.menus[0].items[-1].role == "divider"

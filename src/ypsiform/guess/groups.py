@@ -7,6 +7,7 @@ from typing import Any
 from .columns import Column, addresses_of, columns, label_of
 from .readings import Items
 from .tables import Table
+from .words import says
 
 
 def unused(table: Table) -> str:
@@ -59,7 +60,7 @@ def _rule(outer: Table, key: str, items: Items) -> dict[str, Any]:
 def _heading(own: dict[str, Column]) -> dict[str, str] | None:
     """The keys of the heading of a column, and of where that leads; None where it is no text."""
     heading = label_of(own)
-    if heading is None:
+    if heading is None or says(heading.field, "kind") >= 0.9:
         return {}
     if any(type(v) is not str for v in own[heading.field].raw if v is not None):
         return None

@@ -71,7 +71,14 @@ def links(items: Items, found: list[Table]) -> Links:
     kinds = _by_word(items, decides, references) if decides else _without(items, references)
     if decides is not None and decides.field != KIND and _says_more(kinds):
         # Written back, all of them would have the first of these words: they stay as they are.
-        told = [k._replace(marked=decides.field) for k in kinds if k.word and k.kind != "address"]
+        field, sure = decides.field, decides.score
+        told = [
+            k._replace(
+                marked=field, why=f"{field!r} says {k.word!r}; {k.why}", score=min(k.score, sure)
+            )
+            for k in kinds
+            if k.word and k.kind != "address"
+        ]
         kinds, decides = told + _without(items, []), None
     used = {kind.id for kind in kinds}
     divider = _divider(items, taken | fields, kinds)
@@ -254,9 +261,10 @@ def _without(items: Items, references: list[Reference]) -> list[Kind]:
 
 
 def _says_more(kinds: list[Kind]) -> bool:
-    """Whether words that all mean an address are no words for that, and so say something else."""
+    """Whether most words that mean an address are no words for that, and so say something else."""
     words = [kind.word for kind in kinds if kind.word and kind.kind == "address"]
-    return len(words) > 1 and not all(content_kind(word) or target_kind(word) for word in words)
+    known = sum(bool(content_kind(word) or target_kind(word)) for word in words)
+    return len(words) > 1 and 2 * known < len(words)
 
 
 def _divider(items: Items, taken: set[str], kinds: list[Kind]) -> Kind | None:

@@ -77,7 +77,7 @@ TARGETS: dict[str, str] = {
     "none": "none nowhere heading header group text label gruppe groupe grupo rubrik overskrift "
     "ueberschrift nothing empty placeholder titel",
     "address": "address url link custom external externe extern externo adresse outside http "
-    "lenke lien enlace adres collegamento",
+    "lenke lien enlace adres collegamento internal file download anchor fragment mail email phone",
 }
 """For each kind of target without content the words that name it."""
 
