@@ -597,3 +597,10 @@ def test_words_that_say_more_than_an_address_stay_as_they_are() -> None:
     there = json.loads(convert(data, "s.json", profile, from_=profile).data)["list"]
     assert [item["type"] for item in there] == ["plain", "mega", "drop", "mega", "separator"]
     assert made.surveyed.site.menus[0].items[-1].role == "divider"
+
+
+def test_a_text_of_json_where_others_have_a_mapping() -> None:
+    tree = {"main": _keyed("")}
+    tree["main"]["contact"]["sub"] = "{}"
+    made = first_profile(json.dumps(tree).encode(), "s.json")
+    assert made.uncertain and "it leaves links unread" in made.text

@@ -1308,6 +1308,7 @@ def test_groups_of_another_form_stay_unread(part: Any) -> None:
         ('container = "json"', 'container = "csv"', "records that hold lists"),
         ('text = "label"', 'text = "label", word = "label"', "two keys mean the same one"),
         ('structure = "nested", inside = "below"', 'structure = "flat"', "stand in each other"),
+        ('address = "url"', 'address = "away"', "no kind has its address at 'away'"),
     ],
 )
 def test_groups_that_cannot_be(old: str, new: str, words: str) -> None:

@@ -90,6 +90,11 @@ class PanelRule(Struct, tag_field="encoding", forbid_unknown_fields=True, kw_onl
         return {}
 
     @property
+    def leads(self) -> str:
+        """The key of items by which headings in words say where they lead; empty without one."""
+        return ""
+
+    @property
     def renamed(self) -> Mapping[str, str]:
         """Keys of links in panels that mean what other keys of items do."""
         return {}

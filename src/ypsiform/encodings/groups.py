@@ -34,6 +34,11 @@ class GroupsRule(PanelRule, tag="groups"):
     most: int | None = None
 
     @property
+    def leads(self) -> str:
+        """The key of items by which headings say where they lead; empty where they lead nowhere."""
+        return self.named.get(self.address, self.address)
+
+    @property
     def renamed(self) -> Mapping[str, str]:
         """Keys of links in panels that mean what other keys of items do."""
         return self.named
@@ -125,8 +130,7 @@ class Groups(Recorded):
                 heading.origin = f"{place}/{here}/{rule.heading}"
                 address = column.get(rule.address) if rule.address else None
                 if address is not None:
-                    key = rule.named.get(rule.address, rule.address)
-                    heading.target = self.target(address, key)
+                    heading.target = self.target(address, rule.leads)
             links = [
                 make(self._as_item(one), f"{place}/{here}/{rule.items}/{nth}", ())
                 for nth, one in enumerate(column.get(rule.items) or ())
@@ -181,8 +185,7 @@ class Groups(Recorded):
                 number(links.heading.number, f"{here}/{rule.heading}")
                 record[rule.heading] = links.heading.label
                 if rule.address and links.heading.target != NOWHERE:
-                    key = rule.named.get(rule.address, rule.address)
-                    record[rule.address] = self.said(links.heading.target, key)
+                    record[rule.address] = self.said(links.heading.target, rule.leads)
             record[rule.items] = []
             for nth, link in enumerate(links.items):
                 number(link.number, f"{here}/{rule.items}/{nth}")

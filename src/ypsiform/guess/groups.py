@@ -51,18 +51,23 @@ def _rule(outer: Table, key: str, items: Items) -> dict[str, Any]:
         if any("/" in key for key in means) or {*named.values()} & {*links.fields}:
             continue
         own = {f: c for f, c in columns(outer).items() if f.partition("/")[0] != inner}
-        heading = _heading(own)
+        heading = _heading(
+            own, {key for key, there in means.items() if there == address} | {address}
+        )
         if heading is not None:
             return {**heading, "items": inner, **({"named": named} if named else {})}
     return {}
 
 
-def _heading(own: dict[str, Column]) -> dict[str, str] | None:
-    """The keys of the heading of a column, and of where that leads; None where it is no text."""
+def _heading(own: dict[str, Column], leading: set[str]) -> dict[str, str] | None:
+    """The keys of the heading of a column, and of where that leads; None where it is no text.
+
+    `leading`: keys by which items, or links in columns, say where they lead.
+    """
     heading = label_of(own)
     if heading is None or says(heading.field, "kind") >= 0.9:
         return {}
     if any(type(v) is not str for v in own[heading.field].raw if v is not None):
         return None
-    leads = addresses_of(own, [heading.field])
+    leads = [one for one in addresses_of(own, [heading.field]) if one.field in leading]
     return {"heading": heading.field} | ({"address": leads[0].field} if leads else {})

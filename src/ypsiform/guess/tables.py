@@ -181,8 +181,13 @@ def _embedded(nodes: list[Any]) -> list[str]:
 def _opened(nodes: list[Any], embedded: list[str]) -> Iterator[Any]:
     """Records with their texts of JSON as what they say."""
     for node in nodes:
-        held = [key for key in embedded if isinstance(node, dict) and node.get(key)]
+        held = [key for key in embedded if isinstance(node, dict) and _says(node.get(key))]
         yield {**node, **{key: _mapping_in(node[key]) for key in held}} if held else node
+
+
+def _says(value: Any) -> bool:
+    """Whether a value is a text that says something; elsewhere a mapping itself may stand there."""
+    return isinstance(value, str) and bool(value)
 
 
 def _mapping_in(text: str) -> Any:

@@ -537,6 +537,10 @@ def _panels(profile: Profile, rule: AnyRule, at: Steps) -> Iterator[Fault]:
     elif rule.in_records and not profile.items.tie.nests:
         words = f"the encoding {rule.name} is for items that stand in each other (nested)"
         yield Fault([*at, "encoding"], words)
+    kinds = [*profile.items.kinds, *(theme.kinds if theme is not None else ())]
+    if rule.leads and rule.leads not in {kind.address for kind in kinds}:
+        words = f"no kind has its address at {rule.leads!r}; say in `named` which key it means"
+        yield Fault([*at, "address"], words)
     if len({*rule.renamed.values()}) < len(rule.renamed):
         yield Fault([*at, "named"], "two keys mean the same one: each has one of its own")
     if rule.needs_pages and profile.items.pages is None:
