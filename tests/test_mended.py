@@ -12,9 +12,11 @@ from ruamel.yaml import YAML
 
 from tests.conftest import Run, entry, link, quillmoor, stallmere
 from ypsiform.demo import DATA
+from ypsiform.errors import ProfileError
 from ypsiform.fit import Options
 from ypsiform.migrate import convert
 from ypsiform.plan.file import read_plan
+from ypsiform.profiles.load import parsed
 from ypsiform.proof import Migration
 from ypsiform.reading import read
 
@@ -577,3 +579,20 @@ def test_no_menu_to_a_document_that_is_one(tmp_path: Path, run: Run) -> None:
         1,
         "ypsiform: old.xml: a file of one is one menu, and no menu of the source is converted.\n",
     )
+
+
+@pytest.mark.parametrize(
+    ("tie", "words"),
+    [
+        ('structure = "flat", menu = "name"', "each could hold one item"),
+        ('structure = "flat"', "no name"),
+    ],
+)
+def test_records_by_name_say_their_name(tie: str, words: str) -> None:
+    text = ONE.replace('structure = "nested", inside = "items"', tie)
+    text = text.replace("[items]", '[items]\nat = "rows"\nkeyed = "name"')
+    text = (
+        text.replace('menus = { at = ".", one = "main" }', "menus = {}") if "menu" in tie else text
+    )
+    with pytest.raises(ProfileError, match=words):
+        parsed(text, "p")

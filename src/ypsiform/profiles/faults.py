@@ -604,7 +604,10 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         )
     if items.keyed and not profile.read_only:
         said = {plain(short).at for short in items.fields.values()} | {*tie.keys}
-        if items.keyed not in said:
+        if items.keyed == tie.menu:
+            message = "records are known by the names of their menus: each could hold one item"
+            yield Fault(["items", "keyed"], message)
+        elif items.keyed not in said:
             message = f"a record that is written has no name: nothing of an item is {items.keyed!r}"
             yield Fault(["items", "keyed"], message)
     if tie.of_pages and items.pages is None:
