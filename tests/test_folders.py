@@ -353,14 +353,14 @@ def test_records_of_several_names(words: dict[str, str], sample: str) -> None:
     data = convert(sample.encode(), "a", profile, from_=profile).data
     assert outline(read(data, "b", profile)[0].site.menus[0].items) == TREE
     tree = container(words["container"])
-    assert _filled(tree.read(data, "b")) == _filled(tree.read(sample.encode(), "a"))
+    assert filled(tree.read(data, "b")) == filled(tree.read(sample.encode(), "a"))
 
 
-def _filled(tree: Any) -> Any:
+def filled(tree: Any) -> Any:
     """A tree without the empty lists in it."""
     if isinstance(tree, dict):
-        return {key: _filled(value) for key, value in tree.items() if value != []}
-    return [_filled(one) for one in tree] if isinstance(tree, (list, tuple)) else tree
+        return {key: filled(value) for key, value in tree.items() if value != []}
+    return [filled(one) for one in tree] if isinstance(tree, (list, tuple)) else tree
 
 
 def test_a_record_of_no_name_is_refused() -> None:

@@ -12,6 +12,7 @@ import pytest
 from tests.conftest import Run
 from tests.score import HALVES, outcome, outcomes
 from tests.score import menus_of as all_of
+from tests.test_folders import filled
 from tests.test_pairs import DEMO
 from tests.unknown import ONE, SHAPES, TREE, Node, cases, plan
 from ypsiform.demo import DATA
@@ -575,16 +576,9 @@ def test_columns_of_links_in_items_are_panels(
     ends = [(one.label, one.target.address) for one in block.items]
     assert ends == [("coasts old", "/stay/coasts/old"), ("coasts new", "/stay/coasts/new")]
     profile = parsed(made.text, "p")
-    assert _filled(json.loads(convert(data, "s.json", profile, from_=profile).data)) == tree
+    assert filled(json.loads(convert(data, "s.json", profile, from_=profile).data)) == tree
     there = convert(DATA.joinpath("old.xml").read_bytes(), "old.xml", profile).written
     assert any(item.panel is not None for menu in there.menus for item in menu.items)
-
-
-def _filled(tree: Any) -> Any:
-    """A tree without empty lists."""
-    if isinstance(tree, dict):
-        return {key: _filled(value) for key, value in tree.items() if value != []}
-    return [_filled(value) for value in tree] if isinstance(tree, list) else tree
 
 
 def test_words_that_say_more_than_an_address_stay_as_they_are() -> None:

@@ -209,13 +209,8 @@ def count_of(thing: Item | Piece, *, direct: bool) -> int:
     """How many facts an item or a block has."""
     if type(thing) is not Item or thing.panel is not None:
         return len(names_of(thing, direct=direct))
-    return len(ITEM) + direct + _more_of(thing)
-
-
-def _more_of(item: Item) -> int:
-    """How many facts an item without a panel has beside those that every item has."""
-    more = 0 if item.traits is PLAIN else len(set_traits(item.traits))
-    return more + item.hidden + len(item.translations) + len(item.extras)
+    more = 0 if thing.traits is PLAIN else len(set_traits(thing.traits))
+    return len(ITEM) + direct + more + thing.hidden + len(thing.translations) + len(thing.extras)
 
 
 def spots(rows: Rows) -> dict[int, Spot]:
@@ -315,14 +310,11 @@ def count(site: Site, rows: Rows, *, contents: bool = True, without: Collection[
     `without` are menus that do not count, by their place.
     """
     inside = spots(rows)
-    total = 0
-    for row, thing in enumerate(rows.things):
-        if without and rows.menu[row] in without:
-            continue
-        if rows.panelled or type(thing) is not Item:
-            total += count_of(thing, direct=row in inside and inside[row].direct)
-        else:
-            total += len(ITEM) + _more_of(thing)
+    total = sum(
+        count_of(thing, direct=row in inside and inside[row].direct)
+        for row, thing in enumerate(rows.things)
+        if not without or rows.menu[row] not in without
+    )
     placements = site.placements()
     for menu in (menu for at, menu in enumerate(site.menus) if at not in without):
         total += len(of_menu(menu, audience_of(menu, placements)))

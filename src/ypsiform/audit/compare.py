@@ -303,10 +303,8 @@ class Audit:
             if len(members) > 1:
                 positions = [self.rows.position[there[row]] for row in members]
                 shuffled.update(members[n] for n in out_of_order(positions))
-        kept = restated = 0
+        kept = 0
         went = bool(self.went) and not side.number
-        # By the identity of two targets what became of the first; both sites hold theirs.
-        became: dict[tuple[int, int], Outcome] = {}
         for row, thing in enumerate(things):
             at = there[row]
             if side.without and rows.menu[row] in side.without:
@@ -328,16 +326,7 @@ class Audit:
                 and not (went and (row, "target") in self.went)
             ):
                 kept += facts.count_of(thing, direct=False) - 1
-                both = (id(thing.target), id(other.target))
-                outcome = became.get(both)
-                if outcome is None:
-                    outcome = became[both] = self._becomes(side, thing, other)
-                if outcome == "kept":
-                    kept += 1
-                elif outcome == "restated":
-                    restated += 1
-                else:
-                    self._end(side, "item", row, "target", outcome)
+                self._end(side, "item", row, "target", self._becomes(side, thing, other))
                 if thing.translations != other.translations:
                     kept -= len(thing.translations)
                     self._words(side, row, thing, other)
@@ -365,7 +354,6 @@ class Audit:
             else:
                 kept += 1
         self.totals["kept"] += kept
-        self.totals["restated"] += restated
 
     def _elsewhere_perhaps(self, side: Side) -> Iterator[int]:
         """The rows of all menus but those in which every row stands as it did."""

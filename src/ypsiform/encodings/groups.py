@@ -114,8 +114,8 @@ class Groups(Recorded):
         around = [e for e in item.extras if rule.at.startswith(f"{e.path}/")]
         if any(_has_ways(whole.value) for whole in around) or any(map(_has_ways, held)):
             return
-        extras = [e for e in item.extras if e not in around]
-        extras = [e for e in extras if not f"{e.path}/".startswith(f"{rule.at}/")]
+        read = [*around, *(e for e in item.extras if f"{e.path}/".startswith(f"{rule.at}/"))]
+        extras = [e for e in item.extras if e not in read]
         extras += [one for whole in around for one in self._beside(whole)]
         if not held:  # an empty list opens nothing
             item.extras = tuple(extras)

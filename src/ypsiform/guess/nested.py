@@ -246,12 +246,15 @@ def _listed_menus(menus: Table, others: Sequence[Table]) -> list[Items]:
             tie = _tie(inside, close, first, whole)
             reading = _nested(whole, parents, tie, "", others)
         if reading is not None:
-            terms = {**reading.terms, "menus": 1.0}
-            weight = reading.weight + TERMS["menus"]
-            made.append(
-                reading._replace(menus=menus, menu=None, menu_key=key, weight=weight, terms=terms)
-            )
+            made.append(_in_menus(reading, menus, key))
     return made
+
+
+def _in_menus(reading: Items, menus: Table, key: str) -> Items:
+    """A reading of items that stand in menus, which have a key of their own."""
+    terms = {**reading.terms, "menus": 1.0}
+    weight = reading.weight + TERMS["menus"]
+    return reading._replace(menus=menus, menu=None, menu_key=key, weight=weight, terms=terms)
 
 
 def _alike_in(menus: Table, first: str) -> bool:
@@ -362,9 +365,7 @@ def _menus_of_names(menus: Table, others: Sequence[Table]) -> list[Items]:
     reading = _named_reading(*found, ITEMS, inside, "", others)
     if reading is None:
         return []
-    terms = {**reading.terms, "menus": 1.0}
-    weight = reading.weight + TERMS["menus"]
-    return [reading._replace(menus=bare, menu_key=KEY, weight=weight, terms=terms)]
+    return [_in_menus(reading, bare, KEY)]
 
 
 def _is_named(held: Any) -> bool:
