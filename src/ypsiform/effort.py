@@ -57,9 +57,14 @@ def efforts(site: Site, rows: Rows, measure: Measure = USUAL) -> list[float]:
         min((own_effort(place.purpose, measure) for place in places.get(menu.id, ())), default=0.0)
         for menu in site.menus
     ]
+    result: list[float] = []
+    if "divider" not in rows.said("role"):
+        for parent, menu, before in zip(rows.parent, rows.menu, rows.position, strict=True):
+            above = result[parent] if parent >= 0 else first[menu]
+            result.append(above + measure.step + measure.sibling * before)
+        return result
     read_before: dict[int, int] = {}
     top: dict[int, int] = {}
-    result: list[float] = []
     for row, thing in enumerate(rows.things):
         parent = rows.parent[row]
         counts, key = (top, rows.menu[row]) if parent < 0 else (read_before, parent)
@@ -108,8 +113,15 @@ def reached(rows: Rows, seen: list[Seen], hosts: Hosts) -> dict[Page, list[Link]
     A link is a row, and its number among the links of this row.
     """
     found: dict[Page, list[Link]] = {}
-    for row, thing in enumerate(rows.things):
-        for nth, target in enumerate(targets_of(thing) if seen[row] else ()):
-            if leads(target):
-                found.setdefault(identity(target, hosts), []).append((row, nth))
+    if rows.panelled:
+        every = (
+            (row, nth, target)
+            for row, thing in enumerate(rows.things)
+            for nth, target in enumerate(targets_of(thing))
+        )
+    else:
+        every = ((row, 0, target) for row, target in enumerate(rows.said("target")))
+    for row, nth, target in every:
+        if seen[row] and leads(target):
+            found.setdefault(identity(target, hosts), []).append((row, nth))
     return found

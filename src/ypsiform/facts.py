@@ -205,12 +205,27 @@ def names_of(thing: Item | Piece, *, direct: bool) -> list[str]:
     return [*ITEM, *(["column"] if direct else []), *own]
 
 
-def count_of(thing: Item | Piece, *, direct: bool) -> int:
-    """How many facts an item or a block has."""
-    if type(thing) is not Item or thing.panel is not None:
-        return len(names_of(thing, direct=direct))
-    more = 0 if thing.traits is PLAIN else len(set_traits(thing.traits))
-    return len(ITEM) + direct + more + thing.hidden + len(thing.translations) + len(thing.extras)
+def counts(rows: Rows, spots: Mapping[int, Spot]) -> list[int]:
+    """How many facts each row has. `spots`: where rows stand in panels."""
+    usual = len(ITEM)
+    columns = [rows.said(name) for name in ("traits", "hidden", "translations", "extras")]
+    if not rows.panelled:
+        return [
+            usual
+            + (0 if traits is PLAIN else len(set_traits(traits)))
+            + (hidden + len(words) + len(extras) if hidden or words or extras else 0)
+            for traits, hidden, words, extras in zip(*columns, strict=True)
+        ]
+    found: list[int] = []
+    for row, (thing, *said) in enumerate(zip(rows.things, *columns, strict=True)):
+        direct = row in spots and spots[row].direct
+        if type(thing) is not Item or thing.panel is not None:
+            found.append(len(names_of(thing, direct=direct)))
+            continue
+        traits, hidden, words, extras = said
+        more = len(set_traits(traits)) + hidden + len(words) + len(extras)
+        found.append(usual + direct + more)
+    return found
 
 
 def spots(rows: Rows) -> dict[int, Spot]:
@@ -309,12 +324,8 @@ def count(site: Site, rows: Rows, *, contents: bool = True, without: Collection[
 
     `without` are menus that do not count, by their place.
     """
-    inside = spots(rows)
-    total = sum(
-        count_of(thing, direct=row in inside and inside[row].direct)
-        for row, thing in enumerate(rows.things)
-        if not without or rows.menu[row] not in without
-    )
+    each = counts(rows, spots(rows))
+    total = sum(n for n, menu in zip(each, rows.menu, strict=True) if menu not in without)
     placements = site.placements()
     for menu in (menu for at, menu in enumerate(site.menus) if at not in without):
         total += len(of_menu(menu, audience_of(menu, placements)))
@@ -329,12 +340,11 @@ def count(site: Site, rows: Rows, *, contents: bool = True, without: Collection[
 
 def pointed_to(rows: Rows) -> set[tuple[str, str]]:
     """The kind and id of each content that an item or a block leads to."""
-    return {
-        (target.kind, target.content)
-        for thing in rows.things
-        for target in targets_of(thing)
-        if target.content is not None
-    }
+    # Of the same target there are many.
+    every = set(rows.said("target"))
+    if rows.panelled:
+        every = {target for thing in rows.things for target in targets_of(thing)}
+    return {(target.kind, target.content) for target in every if target.content is not None}
 
 
 def of_site(site: Site, rows: Rows, seen: Sequence[Seen]) -> dict[Fact, Value]:

@@ -11,6 +11,7 @@ from __future__ import annotations
 from bisect import bisect_left
 from collections.abc import Iterator, Sequence
 from functools import lru_cache
+from operator import attrgetter
 from typing import Any, Literal
 
 from msgspec import Struct
@@ -395,10 +396,10 @@ class Rows:
     Row n is `things[n]`; `parent[n]` is the row of its parent, -1 at the top of a menu; `menu[n]`
     the index of its menu; `depth[n]` its level, 1 for the bar itself; `position[n]` its place
     among the rows of the same parent. Parents come before their children. `panelled` are the rows
-    of items that have a panel.
+    of items that have a panel. What items say is a column too, made when first asked for: `said`.
     """
 
-    __slots__ = ("depth", "menu", "menu_start", "panelled", "parent", "position", "things")
+    __slots__ = ("_said", "depth", "menu", "menu_start", "panelled", "parent", "position", "things")
 
     def __init__(self) -> None:
         self.things: list[Item | Piece] = []
@@ -408,9 +409,22 @@ class Rows:
         self.position: list[int] = []
         self.menu_start: list[int] = []
         self.panelled: list[int] = []
+        self._said: dict[str, list[Any]] = {}
 
     def __len__(self) -> int:
         return len(self.things)
+
+    def said(self, name: str) -> list[Any]:
+        """What each row says by this attribute, in order; None where it is a block without it."""
+        found = self._said.get(name)
+        if found is None:
+            things = self.things
+            if self.panelled:
+                found = [getattr(thing, name, None) for thing in things]
+            else:  # without a panel there is no block
+                found = list(map(attrgetter(name), things))
+            self._said[name] = found
+        return found
 
     def below(self, row: int) -> range:
         """The rows that stand below a row, on whatever level."""

@@ -376,7 +376,7 @@ def _still_of_use(prepared: Prepared) -> list[Finding]:
 
 def _still(audited: Audited, link: tuple[int, int]) -> int | None:
     """The row read back that leads where a link of the source did, if visitors see it."""
-    row, target = audited.links.get(link, (-1, NOWHERE))
+    row, target = audited.links.get(link) or (-1, NOWHERE)
     return row if row >= 0 and audited.after_seen[row] and target.kind != "none" else None
 
 

@@ -15,6 +15,7 @@ from .model import (
     Menu,
     Rows,
     Site,
+    Traits,
     admits,
     below,
 )
@@ -91,11 +92,11 @@ def shown(site: Site, rows: Rows, *, own_room: bool) -> list[Seen]:
     bases: list[dict[tuple[int, bool], Seen]] = [{} for _ in site.menus]
     in_panels = held_by_panels(rows)
     limits: dict[int, _Limit] = {}
+    narrows = _narrowing(rows)
     result: list[Seen] = []
     parents, menu_of, depths = rows.parent, rows.menu, rows.depth
-    for row, thing in enumerate(rows.things):
-        menu, depth = menu_of[row], depths[row]
-        held = row in in_panels
+    for row, menu in enumerate(menu_of):
+        depth, held = depths[row], row in in_panels
         base = bases[menu].get((depth, held))
         if base is None:
             base = bases[menu][depth, held] = _simplest(
@@ -106,20 +107,34 @@ def shown(site: Site, rows: Rows, *, own_room: bool) -> list[Seen]:
                 }
             )
         limit = limits.get(parents[row]) if limits else None
-        if isinstance(thing, Item) and (thing.hidden or thing.traits is not PLAIN):
-            traits = thing.traits
-            if thing.hidden or traits.audience != EVERYONE or traits.devices != ALL_DEVICES:
-                off, audience, devices = limit or (False, EVERYONE, ALL_DEVICES)
-                limit = (
-                    off or thing.hidden,
-                    _both(audience, traits.audience),
-                    tuple(device for device in devices if device in traits.devices),
-                )
+        if row in narrows:
+            hidden, traits = narrows[row]
+            off, audience, devices = limit or (False, EVERYONE, ALL_DEVICES)
+            limit = (
+                off or hidden,
+                _both(audience, traits.audience),
+                tuple(device for device in devices if device in traits.devices),
+            )
         if limit is not None:
             limits[row] = limit
             base = _narrowed(base, limit)
         result.append(base)
     return result
+
+
+def _narrowing(rows: Rows) -> dict[int, tuple[bool, Traits]]:
+    """The rows of items that not everybody sees on all devices: switched off, and the traits."""
+    said = zip(rows.said("hidden"), rows.said("traits"), strict=True)
+    return {
+        row: (hidden, traits)
+        for row, (hidden, traits) in enumerate(said)
+        if hidden
+        or not (
+            traits is PLAIN
+            or traits is None
+            or (traits.audience == EVERYONE and traits.devices == ALL_DEVICES)
+        )
+    }
 
 
 def audience_of(menu: Menu, placements: dict[str, list[Location]]) -> tuple[str, ...]:

@@ -1,14 +1,46 @@
-"""Rows that stand as they did, told by their columns: most menus do, and need no look row by row.
+"""Rows compared column by column: only what differs is looked at row by row.
 
-What is told here is told of whole menus at once, and of nothing in which a single row is elsewhere:
-that goes the way of any rows, and both ways give the same.
+Most rows stand as they did and say what they said, and their columns tell so at once. What is told
+here says of no row what became of it: rows that differ go the way of any rows, and both ways give
+the same.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 from ..model import Rows
+
+
+class Joined:
+    """Items, and the items read back that they became, to be compared column by column.
+
+    `rows` are rows of the first ones, and `there` for each of them the row read back.
+    """
+
+    def __init__(self, site: Rows, rows: Sequence[int], back: Rows, there: Sequence[int]) -> None:
+        self.rows = rows
+        self._site, self._back, self._there = site, back, there
+
+    def of(self, name: str) -> tuple[list[Any], list[Any]]:
+        """What the items said by this attribute, and what they say now; in the order of `rows`."""
+        was, now = self._site.said(name), self._back.said(name)
+        if len(self.rows) < len(was):
+            was = [was[row] for row in self.rows]
+        return was, [now[at] for at in self._there]
+
+    def changed(self, name: str) -> list[tuple[int, Any, Any]]:
+        """The rows that say another thing by this attribute: what they said, and say now."""
+        was, now = self.of(name)
+        if was == now:
+            return []
+        both = zip(self.rows, was, now, strict=True)
+        return [(row, before, after) for row, before, after in both if before != after]
+
+    def differ(self, name: str) -> list[int]:
+        """The rows that say another thing by this attribute."""
+        return [row for row, _, _ in self.changed(name)]
 
 
 def in_place(rows: Rows, span: range, there: Sequence[int], back: Rows) -> int:

@@ -8,15 +8,14 @@ read back stood. Lineage says what to compare, never how the comparison ends.
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Collection, Iterator, Sequence
 
 from msgspec import Struct
 
 from .. import facts
 from ..addresses import Hosts, normal_tail
-from ..facts import NEW, Went, extra_fact
-from ..findings import EVERY, OUTCOMES, Finding, Outcome
+from ..facts import Went, extra_fact
+from ..findings import OUTCOMES, Finding, Outcome
 from ..model import (
     CONTENT_KINDS,
     Content,
@@ -27,23 +26,25 @@ from ..model import (
     Rows,
     Site,
     Target,
+    Traits,
     links_of,
     said_traits,
     set_traits,
 )
 from ..order import out_of_order
 from ..visibility import Seen, audience_of, shown
-from .columns import in_place
+from .account import AS_IT_WAS, Account
+from .columns import Joined, in_place
 
 Pair = tuple[str, str]
 Fact = tuple[int, str, int, str]
+Words = tuple[tuple[str, str], ...]
 
 
 class Audited(Struct):
     """The outcome of an audit. `facts` has the seven totals; `problems` is empty if all is well.
 
-    `links` holds, for each link of the source by its row and number within it, the row read back
-    in which it stands now and where that leads; links that are gone are left out. `outside` are
+    `links` tells where each link of the source stands now. `outside` are
     rows read back whose nearest ancestor that is left is none of their ancestors any more. `there`
     is for each row of the source the row read back, -1 where it is gone. `stayed` are rows read
     back that the destination held before.
@@ -53,10 +54,36 @@ class Audited(Struct):
     problems: list[str]
     before_seen: list[Seen]
     after_seen: list[Seen]
-    links: dict[tuple[int, int], tuple[int, Target]]
+    links: Linked
     outside: set[int]
     there: list[int]
     stayed: set[int]
+
+
+class Linked(Struct):
+    """Where the links of the source stand now.
+
+    Most stand in the row that their own became: `there`, by row, among the `things` read back.
+    `apart` has the others, by row and number within it, where they are not gone; their rows are in
+    `looked_at`.
+    """
+
+    there: list[int]
+    things: list[Item | Piece]
+    looked_at: Collection[int]
+    apart: dict[tuple[int, int], tuple[int, Target]]
+
+    def get(self, link: tuple[int, int]) -> tuple[int, Target] | None:
+        """The row read back in which a link stands, and where that leads; None where it is gone.
+
+        A link is said by the row of the source and its number within it.
+        """
+        row, _ = link
+        if row in self.looked_at:
+            return self.apart.get(link)
+        at = self.there[row]
+        other = self.things[at] if at >= 0 else None
+        return (at, other.target) if isinstance(other, Item) else None
 
 
 class Side:
@@ -78,6 +105,7 @@ class Side:
         self.seen = seen
         self.there: list[int] = []
         self.spots = facts.spots(rows)
+        self.counts = facts.counts(rows, self.spots)
         # By the row of a panel how its columns compare, found when first asked for.
         self.columns: dict[int, facts.Columns] = {}
 
@@ -110,14 +138,9 @@ class Audit:
         self.hosts = Hosts(written.addresses)
         self.seen = shown(written, rows, own_room=own_room)
         self.spots = facts.spots(rows)
-        self.totals: Counter[str] = Counter()
-        self.became: dict[tuple[int, Target, Target], Outcome] = {}
-        self.changed: list[tuple[Fact, Outcome]] = []
-        # What the file says and its source does not; a finding must say so.
-        self.new: set[Fact] = set()
-        self.gone: dict[tuple[int, str, int], int] = {}
+        self.account = Account()
         self.problems: list[str] = []
-        self.places = {thing.origin: at for at, thing in enumerate(rows.things)}
+        self.places = {place: at for at, place in enumerate(rows.said("origin"))}
         self.menus = {menu.origin: at for at, menu in enumerate(written.menus)}
         self.from_: dict[int, tuple[int, int]] = {}
         self.contents = {(c.kind, c.id): c for c in written.contents}
@@ -151,8 +174,8 @@ class Audit:
             self._menus(side)
             self._items(side)
             self._site(side)
-        self._agree()
-        total = sum(self.totals.values())
+        self.problems += self.account.problems(self.losses, self._names_of, self._placed)
+        total = sum(self.account.totals.values())
         # Of a destination the menus count, and not the contents that it has.
         read = sum(
             facts.count(side.site, side.rows, contents=not side.number, without=side.without)
@@ -160,29 +183,28 @@ class Audit:
         )
         if total != read:
             self.problems.append(f"{read} facts were read, and {total} were compared")
-        counts = {"total": read} | {name: self.totals[name] for name in OUTCOMES}
+        counts = {"total": read} | {name: self.account.totals[name] for name in OUTCOMES}
         first = self.sides[0]
         links = self._links()
         seen = first.seen, self.seen
         stayed = {at for side in self.sides[1:] for at in side.there if at >= 0}
         return Audited(counts, self.problems, *seen, links, self.outside, first.there, stayed)
 
-    def _links(self) -> dict[tuple[int, int], tuple[int, Target]]:
-        """Where each link of the source stands now."""
-        found: dict[tuple[int, int], tuple[int, Target]] = {}
-        there, now_ = self.sides[0].there, self.rows.things
-        for row, thing in enumerate(self.sides[0].rows.things):
-            at = there[row]
-            other = now_[at] if at >= 0 else None
-            if not self.went and type(thing) is Item and thing.panel is None:
-                if isinstance(other, Item):
-                    found[row, 0] = at, other.target
-                continue
-            for nth, name in enumerate(links_of(thing)):
+    def _links(self) -> Linked:
+        """Where the links of the source stand now."""
+        there, rows = self.sides[0].there, self.sides[0].rows
+        # Only what opens a panel, or stands in one, has links beside that of an item.
+        some = rows.panelled and {
+            row for row, thing in enumerate(rows.things) if type(thing) is not Item or thing.panel
+        }
+        looked_at: Collection[int] = range(len(rows)) if self.went else some
+        apart: dict[tuple[int, int], tuple[int, Target]] = {}
+        for row in looked_at:
+            for nth, name in enumerate(links_of(rows.things[row])):
                 now = self._link(row, name)
                 if now is not None:
-                    found[row, nth] = now
-        return found
+                    apart[row, nth] = now
+        return Linked(there, self.rows.things, looked_at, apart)
 
     def _link(self, row: int, name: str) -> tuple[int, Target] | None:
         """The row read back in which a link of the source stands now, and where that leads."""
@@ -195,15 +217,6 @@ class Audit:
             return None
         target = links_of(self.rows.things[at]).get(into)
         return (at, target) if target is not None else None
-
-    def _end(self, side: Side, scope: str, number: int, fact: str, outcome: Outcome) -> None:
-        self.totals[outcome] += 1
-        if outcome not in ("kept", "restated"):
-            self.changed.append(((side.number, scope, number, fact), outcome))
-
-    def _all_gone(self, side: Side, scope: str, number: int, count: int) -> None:
-        self.totals["dropped"] += count
-        self.gone[side.number, scope, number] = count
 
     # Menus, placements
 
@@ -220,9 +233,9 @@ class Audit:
             at = self.menus.get(place) if place is not None else None
             mine = [(n, p) for n, p in enumerate(side.site.locations) if menu.id in p.menus]
             if at is None:
-                self._all_gone(side, "menu", index, len(names))
+                self.account.gone(side.number, "menu", {index: len(names)})
                 if mine:
-                    self._all_gone(side, "place", index, len(mine))
+                    self.account.gone(side.number, "place", {index: len(mine)})
                 continue
             other = self.written.menus[at]
             was = facts.of_menu(menu, audience)
@@ -233,13 +246,13 @@ class Audit:
                 outcome: Outcome = "kept" if is_now.get(name) == was[name] else "altered"
                 if outcome != "kept" and name in ("rule", "audience", "language"):
                     outcome = "dropped"
-                self._end(side, "menu", index, name, outcome)
+                self.account.end(side.number, "menu", index, name, outcome)
             for name in facts.new_in(was, is_now):
                 if name == "rule" and other.gathers is not None:
                     continue  # the form of all menus that are generated from pages
                 if name == "audience" and (not mine or (side.number and place in ours)):
                     continue  # nobody saw it before, or its record is that of another menu now
-                self.new.add((side.number, "menu", index, NEW + name))
+                self.account.made_up(side.number, "menu", index, name)
             self._extras(side, "menu", index, menu.extras, other.extras, self._others(side, place))
             before = [(location.purpose, location.audience) for _, location in mine]
             now = placed.get(other.id, [])
@@ -253,7 +266,7 @@ class Audit:
                     outcome = "kept"
                 elif (location.purpose, location.audience) in stand_in:
                     outcome = "restated"
-                self._end(side, "place", index, f"placement:{number}", outcome)
+                self.account.end(side.number, "place", index, f"placement:{number}", outcome)
         known = {place for (_, scope, _), place in self.lineage.items() if scope == "menu"}
         if side is self.sides[-1]:
             for menu in self.written.menus:
@@ -277,7 +290,161 @@ class Audit:
 
     def _items(self, side: Side) -> None:
         # Three passes, since each needs the whole of the one before: who is above whom now, which
-        # siblings changed their order among themselves, and only then what each row says.
+        # siblings changed their order among themselves, and only then what the rows say: column by
+        # column, and by itself only what differs in one.
+        moved, shuffled = self._places(side)
+        rows, there = side.rows, side.there
+        counted = [row for row, menu in enumerate(rows.menu) if menu not in side.without]
+        gone = [row for row in counted if there[row] < 0]
+        left = [row for row in counted if there[row] >= 0] if gone else counted
+        if gone:
+            self._gone(side, gone)
+        items = left
+        if rows.panelled or self.rows.panelled:
+            items = []
+            for row in left:
+                thing, other = rows.things[row], self.rows.things[there[row]]
+                if isinstance(thing, Piece):
+                    self._block(side, row, thing, other)
+                elif isinstance(other, Piece):
+                    self.problems.append(f"“{thing.label}” was read back as a block of a panel")
+                else:
+                    items.append(row)
+        self._stand(side, left, "order", shuffled)
+        self._stand(side, items, "parent", moved)
+        self._seen(side, left)
+        direct = [row for row in left if side.direct(row)] if side.spots else []
+        for row in direct:
+            self._column(side, row)
+        rest = sum([side.counts[row] for row in items]) - len(facts.ITEM) * len(items)
+        rest -= len(set(direct).intersection(items)) if direct else 0
+        rest -= self._say(side, Joined(rows, items, self.rows, [there[row] for row in items]))
+        self.account.keep(rest)
+
+    def _gone(self, side: Side, gone: Sequence[int]) -> None:
+        """Rows that are not there any more; a label of theirs may be that of another one now."""
+        self.account.gone(side.number, "item", {row: side.counts[row] for row in gone})
+        for row in gone if self.went and not side.number else ():
+            if self._elsewhere(side, row, "label") == getattr(side.rows.things[row], "label", ""):
+                self.account.totals["dropped"] -= 1
+                self.account.totals["moved"] += 1
+
+    def _stand(self, side: Side, rows: Sequence[int], name: str, elsewhere: set[int]) -> None:
+        """Whether rows stand where they did, by the fact of this name."""
+        changed = [row for row in rows if row in elsewhere] if elsewhere else []
+        self.account.end_all(side.number, "item", changed, name, "moved")
+        self.account.keep(len(rows) - len(changed))
+
+    def _seen(self, side: Side, rows: Sequence[int]) -> None:
+        """Whether those who saw rows see them."""
+        was, now, there = side.seen, self.seen, side.there
+        changed: dict[tuple[Seen, Seen], list[int]] = {}
+        for row in rows:
+            if was[row] != now[there[row]]:
+                changed.setdefault((was[row], now[there[row]]), []).append(row)
+        for (before, after), numbers in changed.items():
+            outcome: Outcome = "altered" if after or not before else "dropped"
+            self.account.end_all(side.number, "item", numbers, "shown", outcome)
+        self.account.keep(len(rows) - sum(map(len, changed.values())))
+
+    def _say(self, side: Side, joined: Joined) -> int:
+        """What items say of themselves. Returns how many facts it told of those not all have."""
+        end_all, number = self.account.end_all, side.number
+        count, told = len(joined.rows), 0
+        end_all(number, "item", joined.rows, "item", "kept")
+        labels = sorted({*joined.differ("label"), *joined.differ("inherited")})
+        for row in labels:
+            thing, other = side.rows.things[row], self.rows.things[side.there[row]]
+            assert isinstance(thing, Item) and isinstance(other, Item)
+            frozen = thing.inherited and not other.inherited
+            same = thing.label == other.label and not frozen
+            self.account.end(number, "item", row, "label", "kept" if same else "altered")
+        roles = joined.differ("role")
+        end_all(number, "item", roles, "role", "altered")
+        self.account.keep(2 * count - len(labels) - len(roles))
+        self._lead(side, joined)
+        told += self._traits(side, joined)
+        for row, was, now in joined.changed("hidden"):
+            if was:
+                told += 1
+                self.account.end(number, "item", row, "hidden", "dropped")
+            if now:
+                self.account.made_up(number, "item", row, "hidden")
+        told += self._words(side, joined)
+        for row, was, now in joined.changed("extras"):
+            told += len(was)
+            self._extras(side, "item", row, was, now)
+        if side.rows.panelled or self.rows.panelled:
+            for row in joined.rows:
+                panels = _panel_of(side.rows, row), _panel_of(self.rows, side.there[row])
+                told += len(facts.of_panel(panels[0])) if panels[0] is not None else 0
+                self._panel(side, row, *panels)
+        return told
+
+    def _lead(self, side: Side, joined: Joined) -> None:
+        """Where items lead. One whose target went into another record is looked for there."""
+        became: dict[tuple[Target, Target], list[int]] = {}
+        went = self.went if not side.number else {}
+        for row, was, now in zip(joined.rows, *joined.of("target"), strict=True):
+            if went and (row, "target") in went:
+                link = self._link(row, "target")
+                outcome = self._target(side, was, link[1]) if link is not None else "dropped"
+                outcome = "moved" if outcome in AS_IT_WAS else outcome
+                self.account.end(side.number, "item", row, "target", outcome)
+            else:
+                became.setdefault((was, now), []).append(row)
+        # Of the same targets there are many.
+        for (was, now), rows in became.items():
+            outcome = self._target(side, was, now)
+            self.account.end_all(side.number, "item", rows, "target", outcome)
+
+    def _traits(self, side: Side, joined: Joined) -> int:
+        """The traits of items; how many facts of them it told."""
+        told = 0
+        became: dict[tuple[Traits, Traits], list[int]] = {}
+        for row, *traits in joined.changed("traits"):
+            became.setdefault((traits[0], traits[1]), []).append(row)
+        for (before, after), rows in became.items():
+            was, now = said_traits(before), said_traits(after)
+            given, there = set_traits(was), set_traits(now)
+            told += len(set_traits(before)) * len(rows)
+            for name in given:
+                same = getattr(was, name) == getattr(now, name)
+                outcome: Outcome = "kept" if same else "altered" if name in there else "dropped"
+                self.account.end_all(side.number, "item", rows, name, outcome)
+            for name in (name for name in there if name not in given):
+                for row in rows:
+                    self.account.made_up(side.number, "item", row, name)
+        return told
+
+    def _words(self, side: Side, joined: Joined) -> int:
+        """The labels of items in further languages; how many of them it told."""
+        told = 0
+        went = self.went if not side.number else {}
+        lost: dict[str, list[int]] = {}
+        for row, was, now in joined.changed("translations"):
+            told += len(was)
+            words = dict(now)
+            for language, text in was:
+                there = words.pop(language, None)
+                fact = f"label@{language}"
+                elsewhere = self._elsewhere(side, row, fact) if went and there is None else None
+                if there is None and elsewhere is None:
+                    lost.setdefault(fact, []).append(row)
+                    continue
+                outcome: Outcome = "kept" if there == text else "altered"
+                if elsewhere is not None:
+                    outcome = "moved" if elsewhere == text else "altered"
+                self.account.end(side.number, "item", row, fact, outcome)
+            for language in words:
+                if side.number or (row, f"label@{language}") not in self.given:
+                    self.account.made_up(side.number, "item", row, f"label@{language}")
+        for fact, rows in lost.items():
+            self.account.end_all(side.number, "item", rows, fact, "dropped")
+        return told
+
+    def _places(self, side: Side) -> tuple[set[int], set[int]]:
+        """The rows that stand below another one now, and those in another order."""
         rows, there = side.rows, side.there
         things, now = rows.things, self.rows.things
         survivor = [-1] * len(things)
@@ -303,57 +470,7 @@ class Audit:
             if len(members) > 1:
                 positions = [self.rows.position[there[row]] for row in members]
                 shuffled.update(members[n] for n in out_of_order(positions))
-        kept = 0
-        went = bool(self.went) and not side.number
-        for row, thing in enumerate(things):
-            at = there[row]
-            if side.without and rows.menu[row] in side.without:
-                continue
-            if at < 0:
-                self._all_gone(side, "item", row, facts.count_of(thing, direct=side.direct(row)))
-                if self._elsewhere(side, row, "label") == getattr(thing, "label", ""):
-                    self.totals["dropped"] -= 1
-                    self.totals["moved"] += 1
-                continue
-            other = now[at]
-            seen = side.seen[row] == self.seen[at]
-            if (
-                row not in moved
-                and row not in shuffled
-                and type(thing) is Item
-                and type(other) is Item
-                and _alike(thing, other)
-                and not (went and (row, "target") in self.went)
-            ):
-                kept += facts.count_of(thing, direct=False) - 1
-                self._end(side, "item", row, "target", self._becomes(side, thing, other))
-                if thing.translations != other.translations:
-                    kept -= len(thing.translations)
-                    self._words(side, row, thing, other)
-                if not seen:
-                    kept -= 1
-                    self._shown(side, row, at)
-                if side.spots and side.direct(row):
-                    self._column(side, row)
-                continue
-            self._thing(side, row, thing, other)
-            if side.direct(row):
-                self._column(side, row)
-            if not seen:
-                self._shown(side, row, at)
-            else:
-                kept += 1
-            if isinstance(thing, Item):
-                for name, rows_changed in (("parent", moved), ("order", shuffled)):
-                    if row in rows_changed:
-                        self._end(side, "item", row, name, "moved")
-                    else:
-                        kept += 1
-            elif row in shuffled:
-                self._end(side, "item", row, "order", "moved")
-            else:
-                kept += 1
-        self.totals["kept"] += kept
+        return moved, shuffled
 
     def _elsewhere_perhaps(self, side: Side) -> Iterator[int]:
         """The rows of all menus but those in which every row stands as it did."""
@@ -364,11 +481,6 @@ class Audit:
             place = self.lineage.get((side.number, "menu", index))
             if menu < 0 or place is None or self.menus.get(place) != menu:
                 yield from span
-
-    def _shown(self, side: Side, row: int, at: int) -> None:
-        """Who sees a row is not who saw it."""
-        was, now = side.seen[row], self.seen[at]
-        self._end(side, "item", row, "shown", "altered" if now or not was else "dropped")
 
     def _is_outside(self, side: Side, row: int, expected: int) -> bool:
         """Whether a row stands in its menu beside what it stood in, and in no panel."""
@@ -390,59 +502,13 @@ class Audit:
             return place is not None and self.menus.get(place) == self.rows.menu[at]
         return expected >= 0 and self.from_.get(parent) == (side.number, expected)
 
-    def _becomes(self, side: Side, thing: Item, other: Item) -> Outcome:
-        """What became of the target of an item; many items have the same one."""
-        key = (side.number, thing.target, other.target)
-        outcome = self.became.get(key)
-        if outcome is None:
-            outcome = self.became[key] = self._target(side, thing.target, other.target)
-        return outcome
-
-    def _thing(self, side: Side, row: int, thing: Item | Piece, other: Item | Piece) -> None:
-        # Each fact ends once: one that went into another record is looked for there, and not here.
-        if isinstance(thing, Piece):
-            alike = isinstance(other, Piece) and type(thing.holds) is type(other.holds)
-            self._end(side, "item", row, "block", "kept" if alike else "altered")
-            same = alike and facts.of_piece(thing)["holds"] == facts.of_thing(other)["holds"]
-            self._end(side, "item", row, "holds", "kept" if same else "altered")
-            self._block_links(side, row, thing, other)
-            return
-        if isinstance(other, Piece):
-            self.problems.append(f"“{thing.label}” was read back as a block of a panel")
-            return
-        self._end(side, "item", row, "item", "kept")
-        frozen = thing.inherited and not other.inherited
-        same = thing.label == other.label and not frozen
-        self._end(side, "item", row, "label", "kept" if same else "altered")
-        role: Outcome = "kept" if thing.role == other.role else "altered"
-        self._end(side, "item", row, "role", role)
-        went = side.number == 0 and (row, "target") in self.went
-        now = self._link(row, "target") if went else None
-        if went:
-            outcome = self._target(side, thing.target, now[1]) if now is not None else "dropped"
-            same = outcome in ("kept", "restated")
-            self._end(side, "item", row, "target", "moved" if same else outcome)
-        else:
-            self._end(side, "item", row, "target", self._becomes(side, thing, other))
-        self._traits(side, row, thing, other)
-        self._words(side, row, thing, other)
-        self._extras(side, "item", row, thing.extras, other.extras)
-        self._panel(side, row, thing.panel, other.panel)
-
-    def _words(self, side: Side, row: int, thing: Item, other: Item) -> None:
-        """The labels in further languages."""
-        words = dict(other.translations)
-        for language, text in thing.translations:
-            there = words.pop(language, None)
-            outcome: Outcome
-            outcome = "kept" if there == text else "dropped" if there is None else "altered"
-            elsewhere = self._elsewhere(side, row, f"label@{language}") if there is None else None
-            if elsewhere is not None:
-                outcome = "moved" if elsewhere == text else "altered"
-            self._end(side, "item", row, f"label@{language}", outcome)
-        for language in words:
-            if side.number or (row, f"label@{language}") not in self.given:
-                self.new.add((side.number, "item", row, f"{NEW}label@{language}"))
+    def _block(self, side: Side, row: int, thing: Piece, other: Item | Piece) -> None:
+        """What a block of a panel says, and where its links lead."""
+        alike = isinstance(other, Piece) and type(thing.holds) is type(other.holds)
+        self.account.end(side.number, "item", row, "block", "kept" if alike else "altered")
+        same = alike and facts.of_piece(thing)["holds"] == facts.of_thing(other)["holds"]
+        self.account.end(side.number, "item", row, "holds", "kept" if same else "altered")
+        self._block_links(side, row, thing, other)
 
     def _block_links(self, side: Side, row: int, thing: Piece, other: Item | Piece) -> None:
         """Each link that a block holds: in the block, or where it went."""
@@ -460,15 +526,17 @@ class Audit:
             known.add(into)
             if target is None:
                 # A picture that leads nowhere says the same as one that says nothing of it.
-                self._end(side, "item", row, name, "kept" if was.kind == "none" else "dropped")
+                self.account.end(
+                    side.number, "item", row, name, "kept" if was.kind == "none" else "dropped"
+                )
                 continue
             outcome = self._target(side, was, target)
             if not isinstance(other, Piece) and outcome == "kept":
                 outcome = "restated"
-            self._end(side, "item", row, name, outcome)
+            self.account.end(side.number, "item", row, name, outcome)
         for name, target in there.items():
             if name not in known and target.kind != "none":
-                self.new.add((side.number, "item", row, NEW + name))
+                self.account.made_up(side.number, "item", row, name)
 
     def _elsewhere(self, side: Side, row: int, fact: str) -> str | None:
         """What a label of the source is in the other record that it went into, as read back."""
@@ -483,19 +551,6 @@ class Audit:
             return there.label
         return dict(there.translations).get(went.into.removeprefix("label@"))
 
-    def _traits(self, side: Side, row: int, thing: Item, other: Item) -> None:
-        was, now = said_traits(thing.traits), said_traits(other.traits)
-        given, there = set_traits(was), set_traits(now)
-        for name in given:
-            same = getattr(was, name) == getattr(now, name)
-            outcome: Outcome = "kept" if same else "altered" if name in there else "dropped"
-            self._end(side, "item", row, name, outcome)
-        if thing.hidden:
-            self._end(side, "item", row, "hidden", "kept" if other.hidden else "dropped")
-        new = [name for name in there if name not in given] if there != given else []
-        new += ["hidden"] if other.hidden and not thing.hidden else []
-        self.new.update((side.number, "item", row, NEW + name) for name in new)
-
     # Panels
 
     def _column(self, side: Side, row: int) -> None:
@@ -504,7 +559,7 @@ class Audit:
         outcome: Outcome = "kept"
         if elsewhere is not None:
             outcome = "moved" if elsewhere == "moved" else "dropped"
-        self._end(side, "item", row, "column", outcome)
+        self.account.end(side.number, "item", row, "column", outcome)
 
     def _columns(self, side: Side, owner: int) -> facts.Columns:
         """How the columns of a panel compare with those that were read back."""
@@ -530,14 +585,14 @@ class Audit:
     def _panel(self, side: Side, row: int, was: Panel | None, now: Panel | None) -> None:
         if was is None:
             if now is not None:
-                self.new.add((side.number, "item", row, f"{NEW}panel"))
+                self.account.made_up(side.number, "item", row, "panel")
             return
         given = facts.of_panel(was)
         if now is None:
             for name, value in given.items():
                 pane = name.startswith("column-target:")
                 gone: Outcome = self._of_pane(side, row, name, value, None) if pane else "dropped"
-                self._end(side, "item", row, name, gone)
+                self.account.end(side.number, "item", row, name, gone)
             return
         there = facts.of_panel(now)
         matched = self._columns(side, row).matched
@@ -548,19 +603,25 @@ class Audit:
         for name, value in given.items():
             kind, _, number = name.partition(":")
             if not number:
-                self._end(
-                    side, "item", row, name, "kept" if there.get(name) == value else "altered"
+                self.account.end(
+                    side.number,
+                    "item",
+                    row,
+                    name,
+                    "kept" if there.get(name) == value else "altered",
                 )
                 continue
             column = matched[int(number)]
             if kind == "column-target":
-                self._end(side, "item", row, name, self._of_pane(side, row, name, value, column))
+                self.account.end(
+                    side.number, "item", row, name, self._of_pane(side, row, name, value, column)
+                )
                 continue
             outcome: Outcome = "dropped" if column is None else "altered"
             if column is not None and stand[column] == int(number):
                 same = there.get(f"{kind}:{column}") == value
                 outcome = "kept" if same else "altered"
-            self._end(side, "item", row, name, outcome)
+            self.account.end(side.number, "item", row, name, outcome)
         new = facts.new_in(given, there)
         new += facts.new_of_columns(stand, given, there)
         # A column that stands for none is said by what came into it; one of nothing else is new.
@@ -574,7 +635,8 @@ class Audit:
             for at in range(len(now.columns))
             if at not in stand and at not in sourced
         ]
-        self.new.update((side.number, "item", row, NEW + name) for name in new)
+        for name in new:
+            self.account.made_up(side.number, "item", row, name)
 
     def _of_pane(self, side: Side, row: int, name: str, was: Target, column: int | None) -> Outcome:
         """What became of the link of a pane: it is one of a pane still, or went elsewhere."""
@@ -647,10 +709,10 @@ class Audit:
         for extra in was:
             name = extra_fact(extra)
             if name not in left:
-                self._end(side, scope, number, name, "dropped")
+                self.account.end(side.number, scope, number, name, "dropped")
                 continue
             same = left.pop(name) == extra.value
-            self._end(side, scope, number, name, "kept" if same else "altered")
+            self.account.end(side.number, scope, number, name, "kept" if same else "altered")
         self.problems += [
             f"unread data was written that nobody asked for: {name}"
             for name in left
@@ -669,7 +731,7 @@ class Audit:
                 outcome = "dropped"
             else:
                 outcome = "kept" if other[name] == extra.value else "altered"
-            self._end(side, "site", at, name, outcome)
+            self.account.end(side.number, "site", at, name, outcome)
         if side.number:
             return
         pointed = facts.pointed_to(side.rows)
@@ -678,7 +740,9 @@ class Audit:
             there = self.contents.get(pair if side.same else self.table.get(pair, ("", "")))
             for extra in content.extras:
                 same = side.same and there is not None and extra in there.extras
-                self._end(side, "content", at, extra_fact(extra), "kept" if same else "dropped")
+                self.account.end(
+                    side.number, "content", at, extra_fact(extra), "kept" if same else "dropped"
+                )
             if pair in pointed:
                 self._content(side, at, content, there)
 
@@ -688,92 +752,19 @@ class Audit:
             outcome: Outcome = "dropped" if now is None else "altered"
             if now == getattr(content, name):
                 outcome = "kept"
-            self._end(side, "content", at, name, outcome)
+            self.account.end(side.number, "content", at, name, outcome)
 
     # Losses and outcomes
 
-    def _agree(self) -> None:
-        """Every changed fact is covered by exactly one loss, and a loss covers nothing else."""
-        # Counted from both ends, so that neither a change without a finding passes nor a finding
-        # without one.
-        whole: dict[tuple[int, str, int], int] = {}
-        single: dict[Fact, int] = {}
-        for index, loss in enumerate(self.losses):
-            for cover in loss.covers:
-                for number in cover.numbers:
-                    key = (cover.side, cover.scope, number)
-                    if cover.fact == EVERY:
-                        if key in whole:
-                            self.problems.append(f"{loss.code} covers {_said(key)} a second time")
-                        whole[key] = index
-                    elif (*key, cover.fact) in single:
-                        self.problems.append(
-                            f"{loss.code} covers {cover.fact} of {_said(key)} a second time"
-                        )
-                    else:
-                        single[(*key, cover.fact)] = index
-        for fact, outcome in self.changed:
-            loss_of = single.pop(fact, None)
-            if loss_of is not None and self.losses[loss_of].outcome == "by-hand":
-                self.totals[outcome] -= 1
-                self.totals["by-hand"] += 1
-            if loss_of is None:
-                side, scope, number, name = fact
-                self.problems.append(
-                    f"{name} of {_said((side, scope, number))} is {outcome}, and no finding says so"
-                )
-        for fact in sorted(self.new):
-            if single.pop(fact, None) is None:
-                side, scope, number, name = fact
-                name = name.removeprefix(NEW)
-                self.problems.append(
-                    f"{name} of {_said((side, scope, number))} was made up, and no finding says so"
-                )
-        for key, count in self.gone.items():
-            reason = whole.pop(key) if key in whole else None
-            if reason is not None and self.losses[reason].outcome == "by-hand":
-                self.totals["dropped"] -= count
-                self.totals["by-hand"] += count
-            if reason is None and not self._each(single, key):
-                self.problems.append(f"{_said(key)} was dropped, and no finding says so")
-        for fact, index in single.items():
-            self.problems.append(
-                f"{self.losses[index].code} reports {fact[3]} of {_said(fact[:3])}, which was kept"
-            )
-        for key, index in whole.items():
-            if not (key[1] == "place" and not self._placed(key)):
-                self.problems.append(
-                    f"{self.losses[index].code} reports {_said(key)} as dropped, which was kept"
-                )
+    def _placed(self, side: int, menu: int) -> bool:
+        """Whether a location of a side shows a menu of it."""
+        site = self.sides[side].site
+        return any(site.menus[menu].id in place.menus for place in site.locations)
 
-    def _placed(self, key: tuple[int, str, int]) -> bool:
-        site = self.sides[key[0]].site
-        return any(site.menus[key[2]].id in place.menus for place in site.locations)
-
-    def _each(self, single: dict[Fact, int], key: tuple[int, str, int]) -> bool:
-        """Whether the facts of something dropped are covered one by one."""
-        side, scope, number = key
-        if scope != "item":
-            return False
-        names = facts.names_of(
-            self.sides[side].rows.things[number], direct=self.sides[side].direct(number)
-        )
-        found = [single.pop((*key, name), None) is not None for name in names]
-        return all(found)
-
-
-def _alike(thing: Item, other: Item) -> bool:
-    """Whether two items say the same, but for where they lead and in further languages."""
-    return (
-        thing.label == other.label
-        and thing.inherited == other.inherited
-        and thing.role == other.role
-        and (thing.traits is other.traits or thing.traits == other.traits)
-        and thing.hidden == other.hidden
-        and thing.extras == other.extras
-        and thing.panel is None
-        and other.panel is None
-    )
+    def _names_of(self, side: int, row: int) -> list[str]:
+        """The names of the facts of a row."""
+        one = self.sides[side]
+        return facts.names_of(one.rows.things[row], direct=one.direct(row))
 
 
 def _panel_of(rows: Rows, row: int) -> Panel | None:
@@ -783,8 +774,3 @@ def _panel_of(rows: Rows, row: int) -> Panel | None:
 
 OURS = (0, "menu")
 _AS_READ = frozenset({"mail", "phone", "external", "fragment", "file"})
-
-
-def _said(key: tuple[int, str, int]) -> str:
-    side, scope, number = key
-    return f"{scope} {number} of the {'destination' if side else 'source'}"

@@ -11,7 +11,7 @@ from collections.abc import Collection, Mapping
 
 from msgspec.structs import replace
 
-from ..model import CONTENT_KINDS, Item, Links, Menu, Rows, Site, blocks_of, set_traits
+from ..model import CONTENT_KINDS, Item, Links, Menu, Rows, Site, Target, blocks_of, set_traits
 from ..profiles.schema import Limits, Profile
 
 
@@ -46,7 +46,10 @@ def broken(
         found += _menu(menu, rows, rows.of_menu(index), limits, opened)
         bounds = (limits.depth, limits.label, limits.parents)
         bounded = bool(limits.lacks) or any(bound is not None for bound in bounds)
-        for row in rows.of_menu(index):
+        span = rows.of_menu(index)
+        targets = set(rows.said("target")[span.start : span.stop])  # of the same there are many
+        missing = {target: words for target in targets if (words := _missing(target, contents))}
+        for row in span if bounded or missing else ():
             thing = rows.things[row]
             if not isinstance(thing, Item):
                 continue
@@ -54,7 +57,8 @@ def broken(
                 above = opened.get(row)
                 depth = rows.depth[row] - (rows.depth[above] if above is not None else 0)
                 found += _item(thing, depth, limits, profile)
-            found += _target(thing, contents)
+            if thing.target in missing:
+                found.append(f"“{thing.label}” points to {missing[thing.target]}")
     menus = {menu.id for menu in site.menus}
     for place in site.locations:
         found += [
@@ -143,11 +147,11 @@ def _may_hold(item: Item, limits: Limits, profile: Profile) -> bool:
     return by_address and not {"address", "internal"}.isdisjoint(kinds)
 
 
-def _target(item: Item, contents: set[tuple[str, str]]) -> list[str]:
-    target = item.target
+def _missing(target: Target | None, contents: set[tuple[str, str]]) -> str:
+    """What of a target is not there; empty where nothing is missing."""
+    if target is None:
+        return ""
     if target.content is not None and (target.kind, target.content) not in contents:
-        return [f"“{item.label}” points to unknown content {target.content!r}"]
+        return f"unknown content {target.content!r}"
     missing = target.kind in CONTENT_KINDS and target.content is None
-    if missing and target.address is None:
-        return [f"“{item.label}” points to content that is not there"]
-    return []
+    return "content that is not there" if missing and target.address is None else ""

@@ -76,7 +76,7 @@ def of_migration(migration: Migration, *, merge: bool = True) -> Both:
     sides = _Side(source.site, source.rows, hosts), _Side(migration.written, rows)
     merged = merge and max(len(source.rows), len(rows)) > MANY
     # A link of a block that stands as an item now is no new one.
-    inner = {at: row for (row, _), (at, _) in audited.links.items()}
+    inner = {at: row for (row, _), (at, _) in audited.links.apart.items()}
     by = {old: new for old, new, _ in migration.fitted.matches}
     pair_of = migration.fitted.pair_of
 
