@@ -340,11 +340,7 @@ def count(site: Site, rows: Rows, *, contents: bool = True, without: Collection[
 
 def pointed_to(rows: Rows) -> set[tuple[str, str]]:
     """The kind and id of each content that an item or a block leads to."""
-    # Of the same target there are many.
-    every = set(rows.said("target"))
-    if rows.panelled:
-        every = {target for thing in rows.things for target in targets_of(thing)}
-    return {(target.kind, target.content) for target in every if target.content is not None}
+    return {(t.kind, t.content) for t in rows.targets() if t.content is not None}
 
 
 def of_site(site: Site, rows: Rows, seen: Sequence[Seen]) -> dict[Fact, Value]:

@@ -201,8 +201,12 @@ def nested(site: Site, rows: Rows) -> dict[int, list[Nested]]:
     found: dict[int, list[Nested]] = {}
     hosts = Hosts(site.addresses)
     paths = {(content.kind, content.id): content.path for content in site.contents}
+    targets = rows.said("target")
+    folder_of = {target: _folder(target, hosts, paths) for target in {*targets, None}}
+    if not any(folder_of.values()):
+        return found
     for at in range(len(site.menus)):
-        folders = {row: _folder(rows, row, hosts, paths) for row in rows.of_menu(at)}
+        folders = {row: folder_of[targets[row]] for row in rows.of_menu(at)}
         if not any(folders.values()):
             continue
         below = _children(rows, rows.of_menu(at))
@@ -228,10 +232,9 @@ _TWO_LETTERS = re.compile(r"/[A-Za-z]{2}(?:/|$)")
 
 
 def _folder(
-    rows: Rows, row: int, hosts: Hosts, paths: Mapping[tuple[str, str], str | None]
+    target: Target | None, hosts: Hosts, paths: Mapping[tuple[str, str], str | None]
 ) -> str | None:
-    """The language in whose folder the page of an item is: `nb` for `/nb/timetables/`."""
-    target = getattr(rows.things[row], "target", None)
+    """The language in whose folder the page of a target is: `nb` for `/nb/timetables/`."""
     if target is None:
         return None
     path = paths.get((target.kind, target.content or "")) or target.address or ""

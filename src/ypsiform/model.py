@@ -426,6 +426,12 @@ class Rows:
             self._said[name] = found
         return found
 
+    def targets(self) -> dict[Target, None]:
+        """All targets of items and blocks, each once, in the order in which they are met."""
+        if not self.panelled:
+            return dict.fromkeys(self.said("target"))
+        return dict.fromkeys(target for thing in self.things for target in targets_of(thing))
+
     def below(self, row: int) -> range:
         """The rows that stand below a row, on whatever level."""
         end = row + 1

@@ -10,6 +10,7 @@ from .addresses import Hosts, normal_tail
 from .bars import wide
 from .column_words import column_words
 from .effort import identity
+from .facts import pointed_to
 from .findings import Cover, Finding, enumerated, notice
 from .languages import inside, nested, parallel
 from .model import (
@@ -261,6 +262,9 @@ def of_items(
     hosts = Hosts(site.addresses)
     contents = {(content.kind, content.id): content for content in site.contents}
     first: dict[tuple[int, tuple[str, str]], int] = {}
+    # What is the same for all items that lead to one place.
+    scripts: dict[Target, bool] = {}
+    places: dict[Target, tuple[str, str]] = {}
 
     def about(code: str, row: int, **words: str | None) -> None:
         thing = rows.things[row]
@@ -289,8 +293,12 @@ def of_items(
         if thing.role == "divider":
             continue
         target = thing.target
-        parts = hosts.read(target.address) if target.address is not None else None
-        if parts is not None and parts.kind == "script":
+        script = scripts.get(target)
+        if script is None:
+            address = target.address
+            script = address is not None and hosts.read(address).kind == "script"
+            scripts[target] = script
+        if script:
             about("link.script", row, before=target.address)
             continue
         bare = not thing.children and thing.panel is None and thing.role == "link"
@@ -308,7 +316,10 @@ def of_items(
             about("read.gone", row, before=_state(content))
         elif target.content is None and target.address is None and target.key is not None:
             about("read.gone", row, before="not in the export")
-        key = (rows.menu[row], _place(target, hosts))
+        place = places.get(target)
+        if place is None:
+            place = places[target] = _place(target, hosts)
+        key = (rows.menu[row], place)
         if key in first:
             about("read.double", row, before=label_of(rows.things[first[key]]) or "(no label)")
         else:
@@ -363,12 +374,16 @@ def _hidden_levels(site: Site, rows: Rows, seen: list[Seen]) -> list[Finding]:
 
 def _unlinked(site: Site, rows: Rows) -> list[Finding]:
     """Live contents that no item of any saved menu points to."""
-    pointed = {
-        (target.kind, target.content)
-        for row, thing in enumerate(rows.things)
-        if site.menus[rows.menu[row]].saved
-        for target in targets_of(thing)
-    }
+    if all(menu.saved for menu in site.menus):
+        pointed = pointed_to(rows)
+    else:
+        pointed = {
+            (target.kind, target.content)
+            for row, thing in enumerate(rows.things)
+            if site.menus[rows.menu[row]].saved
+            for target in targets_of(thing)
+            if target.content is not None
+        }
     return [
         notice(
             "read.unlinked",

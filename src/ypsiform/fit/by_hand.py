@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
 from ..findings import notice
-from ..model import PLAIN, Item, Picture, Piece, Rows, set_traits
+from ..model import Item, Picture, Rows, Traits, set_traits
 from ..resolve.targets import Targets
 from .work import Work
 
@@ -32,13 +32,17 @@ def tell(work: Work, targets: Targets, rows: Rows) -> None:
 
 def _said(rows: Rows) -> Iterator[str]:
     """What the items that are written say beside label and target, by the names of traits."""
-    for thing in rows.things:
-        if isinstance(thing, Item):
-            yield from set_traits(thing.traits)
-            if thing.panel is not None:
-                yield "panel"
-            if thing.translations:
-                yield "translations"
+    for traits in _traits(rows):
+        yield from set_traits(traits)
+    if rows.panelled:
+        yield "panel"
+    if any(rows.said("translations")):
+        yield "translations"
+
+
+def _traits(rows: Rows) -> Collection[Traits]:
+    """The traits of all items; those that items share once."""
+    return {id(traits): traits for traits in rows.said("traits") if traits is not None}.values()
 
 
 def _pictures(work: Work, rows: Rows) -> Iterator[str]:
@@ -51,12 +55,13 @@ def _pictures(work: Work, rows: Rows) -> Iterator[str]:
 
 
 def _sources(rows: Rows) -> Iterator[str]:
+    if not rows.panelled:
+        yield from (traits.picture for traits in _traits(rows) if traits.picture)
+        return
     for thing in rows.things:
         if isinstance(thing, Item):
-            if thing.traits is PLAIN:
-                continue
             found: tuple[str | None, ...] = (thing.traits.picture,)
-        elif isinstance(thing, Piece) and isinstance(thing.holds, Picture):
+        elif isinstance(thing.holds, Picture):
             found = thing.holds.source, thing.holds.second
         else:
             continue

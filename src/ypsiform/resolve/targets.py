@@ -550,15 +550,14 @@ def wanted_of(work: Context) -> dict[tuple[str, str], Content]:
     """The contents of the source that links lead to, those known by their address included."""
     contents = {(c.kind, c.id): c for c in work.source.contents}
     wanted: dict[tuple[str, str], Content] = {}
-    for thing in work.rows.things:
-        for target in targets_of(thing):
-            if target.content is not None:
-                pair = (target.kind, target.content)
-                if pair in contents:  # a document may name one that it does not hold
-                    wanted.setdefault(pair, contents[pair])
-            elif target.kind == "page" and target.address is not None:
-                content = links.as_content("page", target.address, work.hosts, work.source_profile)
-                wanted.setdefault(("page", content.id), content)
+    for target in work.rows.targets():
+        if target.content is not None:
+            pair = (target.kind, target.content)
+            if pair in contents:  # a document may name one that it does not hold
+                wanted.setdefault(pair, contents[pair])
+        elif target.kind == "page" and target.address is not None:
+            content = links.as_content("page", target.address, work.hosts, work.source_profile)
+            wanted.setdefault(("page", content.id), content)
     return wanted
 
 
