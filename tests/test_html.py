@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from pathlib import Path
 from typing import Any
 
+import lxml.html
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -134,11 +136,144 @@ def test_a_part_of_a_page(run: Run, tmp_path: Path) -> None:
             "<nav><ul><li><h4><a href='/a'>A</a></h4><p><a href='/b'>B</a></p></ul></nav>",
             [("A", ["B"])],
         ),
+        # Entries that are no list: alike elements, openers with blocks behind them, roles, terms.
+        (
+            "<nav><div class='i'><a href='/a'>A</a><div><a href='/b'>B</a><a href='/c'>C</a></div>"
+            "</div><div class='i'><a href='/d'>D</a></div></nav>",
+            [("A", ["B", "C"]), "D"],
+        ),
+        (
+            "<nav><div><a href='/'>Name</a><div><a href='/b'>B</a><a href='/c'>C</a></div></div>"
+            "<div class='x'><a href='/d'>D</a></div></nav>",
+            ["Name", "B", "C", "D"],
+        ),
+        (
+            "<nav><button>A</button><div><a href='/b'>B</a></div><a href='/c'>C</a>"
+            "<button>D</button><div><a href='/e'>E</a></div></nav>",
+            [("A", ["B"]), "C", ("D", ["E"])],
+        ),
+        ("<nav><button>Menu</button><div><a href='/b'>B</a></div></nav>", ["B"]),
+        (
+            "<nav><div role='menubar'><span role='none'><a href='/a'>A</a><div role='menu'>"
+            "<a href='/b'>B</a><div role='separator'></div><div role='group' aria-label='G'>"
+            "<a href='/c'>C</a></div></div></span></div></nav>",
+            [("A", ["B", "", ("G", ["C"])])],
+        ),
+        (
+            "<nav><dl><dt>A<dd><a href='/b'>B</a><dt><a href='/c'>C</a><dd><a href='/d'>D</a></dl>"
+            "</nav>",
+            [("A", ["B"]), ("C", ["D"])],
+        ),
+        (
+            "<nav><div><strong>A</strong><a href='/b'>B</a></div>"
+            "<div><p class='c-title'>C</p><a href='/d'>D</a></div></nav>",
+            [("A", ["B"]), ("C", ["D"])],
+        ),
+        (
+            "<nav><h6>A</h6><a href='/b'>B</a><div class='divider'></div><a href='/c'>C</a>"
+            "<h6>D</h6></nav>",
+            [("A", ["B"]), "", "C", "D"],
+        ),
+        # What opens a menu as a whole is no item; what stands elsewhere belongs to its opener.
+        (
+            "<nav><details><summary>Menu</summary><ul><li><a href='/a'>A</a>"
+            "<li><a href='/b'>B</a></ul></details></nav>",
+            ["A", "B"],
+        ),
+        (
+            "<nav><input id='i'><label for='i'>Menu</label><ul><li><input><label>A</label>"
+            "<ul><li><a href='/b'>B</a></ul></ul></nav>",
+            [("A", ["B"])],
+        ),
+        (
+            "<nav><ul><li><button aria-controls='p'>A</button><li><a data-p='#q' href='/b'>B</a>"
+            "</ul></nav><div id='p' hidden><a href='/c'>C</a></div>"
+            "<div id='q'><ul><li><a href='/d'>D</a></ul></div>",
+            [("A", ["C"]), ("B", ["D"])],
+        ),
+        (
+            "<nav><a href='/'>Name</a><button aria-controls='p'>Menu</button></nav>"
+            "<div id='p'><ul><li><a href='/a'>A</a><li><a href='/b'>B</a></ul></div>",
+            ["Name", "A", "B"],
+        ),
+        (
+            "<nav><ul><li>A<div role='tablist'><button role='tab' aria-controls='p'>T</button>"
+            "<button role='tab' id='u'>U</button></div><div role='tabpanel' id='p'>"
+            "<a href='/b'>B</a></div><div role='tabpanel' aria-labelledby='u'><a href='/c'>C</a>"
+            "</div></ul></nav>",
+            [("A", [("T", ["B"]), ("U", ["C"])])],
+        ),
+        # The page that is shown, without a link; links that were never closed; links that skip.
+        ("<nav><a href='/a'>A</a> | <strong>B</strong></nav>", ["A", "B"]),
+        ("<nav><a href='/a'>A</a><span aria-current='page'>B</span></nav>", ["A", "B"]),
+        ("<nav><ul><li><a href='/a'>A<li><a href='/b'>B</a></ul></nav>", ["A", "B"]),
+        ("<nav><a class='skip-link' href='#x'>Skip</a><a href='/a'>A</a></nav>", ["A"]),
     ],
 )
 def test_markup_of_menus(markup: str, wanted: list[Any]) -> None:
     (menu,) = menus("<html><body><p>x</p>" + markup + "</body></html>")
     assert outline(menu.items) == wanted
+
+
+@pytest.mark.parametrize(
+    ("inside", "label"),
+    [
+        ("Shop<span class='sr-only'> (new window)</span>", "Shop"),
+        ("Shop<svg><title>away</title></svg>", "Shop"),
+        ("<i aria-hidden='true'>*</i> Shop <span class='badge'>New</span>", "Shop"),
+        ("<strong>Shop</strong><span class='item-description'>All of it</span>", "Shop"),
+        ("<h4>Shop</h4><p>All of it</p>", "Shop"),
+        ("<p>Shop</p>", "Shop"),
+        ("<span>Our</span><span>shop</span>", "Our shop"),
+        ("<b>S</b>hop", "Shop"),
+        ("<span class='visually-hidden'>Shop</span><svg></svg>", "Shop"),
+        ("<i aria-hidden='true'>*</i>", "*"),
+        ("<span aria-hidden='true'>*</span><span class='count'>0</span>", "0"),
+    ],
+)
+def test_the_words_of_a_link(inside: str, label: str) -> None:
+    (menu,) = menus(f"<html><body><p>x</p><nav><a href='/a'>{inside}</a></nav></body></html>")
+    assert outline(menu.items) == [label]
+
+
+def test_a_number_is_called_by_its_name() -> None:
+    page = "<html><p>x</p><nav><a href='/b' aria-label='Basket, 2 things'><b>2</b></a></nav>"
+    assert outline(menus(page)[0].items) == ["Basket, 2 things"]
+
+
+def test_landmarks_that_are_no_menus_and_menus_that_are_no_landmarks() -> None:
+    found = menus(
+        "<html><body><header><nav><a href='/a'>A</a></nav></header>"
+        "<main><nav aria-label='On this page'><a href='#one'>One</a></nav>"
+        "<nav><a rel='prev' href='/1'>Older</a><a rel='next' href='/3'>Newer</a></nav>"
+        "<footer><a href='/x'>X</a><a href='/y'>Y</a></footer></main>"
+        "<footer><h3>Help</h3><ul><li><a href='/faq'>Questions</a></ul><a href='/law'>Law</a>"
+        "</footer></body></html>"
+    )
+    assert [(menu.key, outline(menu.items)) for menu in found] == [
+        ("header", ["A"]),
+        ("footer", [("Help", ["Questions"]), "Law"]),
+    ]
+
+
+def test_a_page_without_landmarks_is_refused_with_what_to_name(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "old.html").write_text(
+        "<table><td id=menu><a href=a.html>A</a><br><a href=b.html>B</a></table>"
+        "<div class='news x'><ul><li><a href=/1>1</a><li><a href=/2>2</a><li><a href=/3>3</a></ul>"
+    )
+    done = run("survey", "old.html")
+    assert done.returncode == 1 and done.stderr.count("\n") == 1
+    assert "'.news' (3 links) and '#menu' (2 links)" in done.stderr
+    assert run("survey", "old.html", "--nav", "#menu").returncode == 0
+    (tmp_path / "app.html").write_text("<html><body><div id=app></div><script>x()</script>")
+    done = run("survey", "app.html")
+    assert done.returncode == 1 and "save the page out of a browser" in done.stderr
+
+
+def test_lists_outside_of_menus_are_named(run: Run, tmp_path: Path) -> None:
+    text = "<html><nav><a href='/a'>A</a></nav><ul class='top'><li><a href='/b'>B</a><a href='/c'>C"
+    (tmp_path / "page.html").write_text(text)
+    assert "which --nav can name: .top (1)" in " ".join(run("survey", "page.html").stdout.split())
 
 
 def test_the_demo_in_the_markup_of_a_theme() -> None:
@@ -225,6 +360,45 @@ def test_no_setting_says_anything_of_a_menu(settings: dict[str, str]) -> None:
 
 
 _TAGS = st.sampled_from(["ul", "li", "a", "ol", "div", "h3", "span", "button", "details", "hr"])
+_ALL_TAGS = st.sampled_from(
+    "ul li a ol div h3 span button details summary hr dl dt dd p label strong section small".split()  # noqa: SIM905
+)
+_SAYS = st.sampled_from(
+    [
+        *("", "", "", " class='desc'", " class='sr-only'", " class='divider'", " class='item'"),
+        *(" role='menu'", " role='none'", " role='separator'", " role='group' aria-label='G'"),
+        *(" role='tab' aria-controls='p'", " role='tabpanel' id='p'", " aria-controls='q'"),
+        *(" hidden", " aria-hidden='true'", " aria-current='page'", " class='title'"),
+        " data-x='#r'",
+    ]
+)
+_CLOSES = st.sampled_from([True, True, True, False])
+
+
+@given(st.lists(st.tuples(_ALL_TAGS, _SAYS, _CLOSES, st.booleans()), max_size=30))
+def test_no_link_of_a_menu_is_lost(pieces: list[tuple[str, str, bool, bool]]) -> None:
+    """Whatever elements a menu is made of: each link is one item, once."""
+    text = ""
+    opened: list[str] = []
+    for at, (tag, says, closes, up) in enumerate(pieces):
+        if up and opened:
+            text += f"</{opened.pop()}>"
+        text += f"<{tag} href='/{at}'{says}>x{at}" if tag == "a" else f"<{tag}{says}>"
+        if closes:
+            text += f"</{tag}>" if tag == "a" else f"<a href='/in/{at}'>y</a></{tag}>"
+        else:
+            opened.append(tag)
+    page = f"""<html><body><p>z</p><nav>{text}</nav><div id='q'><a href='/q'>q</a></div>
+        <section id='r'><ul><li><a href='/r'>r</a></ul></section></body></html>"""
+    try:
+        source = read(page.encode(), "x", nav="nav")[0]
+    except FormatError:
+        return
+    links = [t.target.address for t in source.rows.things if isinstance(t, Item)]
+    found = Counter(link for link in links if link is not None)
+    (nav,) = lxml.html.fromstring(page).iter("nav")
+    wanted = Counter(link.get("href") for link in nav.iter("a"))
+    assert {**found, "/q": 1, "/r": 1} == {**wanted, "/q": 1, "/r": 1}
 
 
 @given(st.lists(st.tuples(st.booleans(), _TAGS, st.sampled_from(["x", "", " y "])), max_size=40))

@@ -19,7 +19,10 @@ def tell_left_out(reading: Reading) -> None:
         words = ", ".join(f"{name} ({count})" for name, count in sorted(left.items()))
         reading.notices.append(notice("read.script", before=words, origin=reading.file))
     if reading.aside is not None:
-        pairs = sorted(reading.aside.items(), key=lambda pair: (-pair[1], pair[0]))
+        # What may be a menu comes first.
+        pairs = sorted(
+            reading.aside.items(), key=lambda pair: (" --nav " not in pair[0], -pair[1], pair[0])
+        )
         words = ", ".join(f"{name} ({count})" for name, count in pairs) or "nothing"
         reading.notices.append(notice("read.page", before=words, origin=reading.file))
 

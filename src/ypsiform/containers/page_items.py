@@ -1,0 +1,389 @@
+"""The items of a menu of a page, out of whatever elements its theme draws them with."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator, Sequence
+from itertools import pairwise
+from typing import Any
+
+from .html import ACTIVE, Element
+from .page_marks import LISTS, drop, several_links
+from .page_words import words_of
+
+HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
+_DECORATION = ("button", "svg", "img", "form", "input", "span", "label", "select")
+_SAY = ("summary", "button", "span", "label", *HEADINGS)
+_CURRENT = ("strong", "b", "em", "span")
+_KEPT = ("href", "title", "target", "rel")
+_TITLES = ("p", "div", "strong", "b", "span")
+_TITLE = re.compile(r"(?:^|[-_])(?:title|heading|header|caption)(?:$|[-_])", re.IGNORECASE)
+_DIVIDES = re.compile(r"(?:^|[-_])(?:divider|separator)(?:$|[-_])", re.IGNORECASE)
+_NOT_SHOWN = re.compile(r"(?:^|;)\s*display\s*:\s*none", re.IGNORECASE)
+_SKIPS = re.compile(r"skip|visually-?hidden|sr-?only|screen-?reader", re.IGNORECASE)
+
+
+def is_listed(node: Any, top: Any) -> bool:
+    """Whether an element stands in an entry of a list below another one."""
+    for up in node.iterancestors():
+        if up is top:
+            return False
+        if up.tag == "li":
+            return True
+    return False
+
+
+class Entries:
+    """Makes items of elements.
+
+    `leave` is told what is left aside, `left` counts what would run, by the name of the element;
+    `shortened` gives an address as it is to be read.
+    """
+
+    def __init__(
+        self,
+        leave: Callable[[str], None],
+        left: dict[str, int],
+        shortened: Callable[[str], str],
+    ) -> None:
+        self.leave, self.left, self.shortened = leave, left, shortened
+        # By element, of those inside it how many of each name and class have links.
+        self.like: dict[Any, dict[tuple[str, str], int]] = {}
+
+    def inside(self, node: Any) -> list[Any]:
+        """The elements in an element; what would run is left out, and text of its own aside."""
+        if (node.text or "").strip() or any((child.tail or "").strip() for child in node):
+            self.leave("text")
+        return self._safe([child for child in node if isinstance(child.tag, str)])
+
+    def _safe(self, nodes: list[Any]) -> list[Any]:
+        for node in nodes:
+            if node.tag in ACTIVE:
+                self.left[node.tag] = self.left.get(node.tag, 0) + 1
+        return [node for node in nodes if node.tag not in ACTIVE]
+
+    def of(self, nodes: Sequence[Any], title: Any = None) -> list[Element]:
+        """The items that elements hold, in reading order; a heading groups those behind it.
+
+        `title` is an element that is none of them.
+        """
+        found: list[Element] = []
+        # The heading that groups what follows, the element around it, and whether a list of its own
+        # has come: links behind that are not of the group.
+        group: tuple[Element, Any] | None = None
+        listed = False
+        stack = self._paired(nodes)[::-1]
+        while stack:
+            node = stack.pop()
+            if node is title:
+                continue
+            if isinstance(node, dict):  # an item that is made
+                made = [node]
+            elif (node.tag in HEADINGS and not several_links(node)) or self._heads(node):
+                heading = self._opener(node)
+                group, listed = (heading, node.getparent()), False
+                found.append(heading)
+                continue
+            else:
+                made_ = self._single(node)
+                if made_ is None:
+                    stack += self._paired(self.inside(node))[::-1]
+                    continue
+                made = made_
+            if len(made) == 1 and made[0].get("@data-kind"):
+                group = None  # a line ends what a heading groups
+            link = isinstance(node, dict) or node.tag == "a"
+            if group is not None and (not link or (not listed and self._within(node, group[1]))):
+                self._grown(group[0], made)
+                listed = listed or (bool(made) and not link)
+            else:
+                found += made
+        return found
+
+    @staticmethod
+    def _within(node: Any, around: Any) -> bool:
+        """Whether a link stands in the element that a heading stands in."""
+        return not isinstance(node, dict) and any(up is around for up in node.iterancestors())
+
+    def _single(self, node: Any) -> list[Element] | None:
+        """The items that an element is or holds; None where it only stands around others."""
+        if node.tag in LISTS:
+            made: list[Element] = []
+            for entry in self._paired(self.inside(node)):
+                if isinstance(entry, dict):
+                    made.append(entry)
+                else:
+                    made += [self._item(entry)] if entry.tag == "li" else self.of([entry])
+            return [item for item in made if item]
+        if node.tag == "dl":
+            return self._terms(node)
+        if node.tag == "a":
+            if self._skips(node):
+                self.leave("links that skip the menu")
+                return []
+            return [self._made(node, node)]
+        if node.tag == "hr" or self._divides(node):
+            return [{"@data-kind": "divider"}]
+        if node.tag == "details" and node.find("summary") is not None:
+            summary = node.find("summary")
+            rest = [inner for inner in self.inside(node) if inner is not summary]
+            item = self._item(summary) if several_links(summary) else self._opener(summary)
+            return [self._grown(item, self.of(rest))]
+        if self._is_current(node):
+            return [self._made(node, None)]
+        if node.tag in _DECORATION and self._bare(node):
+            self.leave(node.tag)
+            return []
+        if node.get("role") == "group" and (node.get("aria-label") or "").strip():
+            named: Element = {"#text": " ".join(node.get("aria-label").split())}
+            return [self._grown({"#children": [("a", named)]}, self.of(self.inside(node)))]
+        if self._is_entry(node):
+            return [self._item(node)]
+        return None
+
+    def _heads(self, node: Any) -> bool:
+        """Whether an element is the title of the links beside it, though no heading.
+
+        It stands first among them, and a class of its own or bold letters say so.
+        """
+        around = node.getparent()
+        if node.tag not in _TITLES or around is None or around.tag in ("nav", "li", "a"):
+            return False
+        said = any(_TITLE.search(word) for word in (node.get("class") or "").split())
+        if not (said or node.tag in ("strong", "b")) or not self._bare(node):
+            return False
+        if any(isinstance(one.tag, str) for one in node.itersiblings(preceding=True)):
+            return False
+        if all(next(one.iter("a"), None) is None for one in node.itersiblings()):
+            return False
+        return any(map(str.isalpha, "".join(node.itertext())))
+
+    @staticmethod
+    def _skips(link: Any) -> bool:
+        """Whether a link only skips what follows, for those who move by keyboard."""
+        to = (link.get("href") or "").startswith("#")
+        return to and any(_SKIPS.search(word) for word in (link.get("class") or "").split())
+
+    def _divides(self, node: Any) -> bool:
+        """Whether an element is nothing but a line between others."""
+        said = any(_DIVIDES.search(word) for word in (node.get("class") or "").split())
+        if not (said or node.get("role") == "separator") or not self._bare(node):
+            return False
+        return not "".join(node.itertext()).strip()
+
+    def _is_current(self, node: Any) -> bool:
+        """Whether an element is the page that is shown, among links: it needs no link itself."""
+        if node.tag not in _CURRENT or not self._bare(node):
+            return False
+        if node.tag == "span" and not node.get("aria-current"):
+            return False
+        beside = node.getparent()
+        linked = beside is not None and any(one.tag == "a" for one in beside)
+        return linked and bool("".join(node.itertext()).strip())
+
+    def _terms(self, node: Any) -> list[Element]:
+        """The items of a list of terms: each stands above what is said of it."""
+        found: list[Element] = []
+        last: Element | None = None
+        entries = [
+            inner
+            for child in self.inside(node)
+            for inner in (self.inside(child) if child.tag == "div" else [child])
+        ]
+        for entry in entries:
+            if entry.tag == "dt":
+                last = self._opener(entry) if self._bare(entry) else self._item(entry)
+                found.append(last)
+            elif last is None:
+                found += self.of([entry])
+            else:
+                self._grown(last, self.of([entry]))
+        return found
+
+    def _paired(self, nodes: Sequence[Any]) -> list[Any]:
+        """These elements, but openers that each have a block of links behind them as one item.
+
+        One pair alone says nothing: the name of a site stands before its menu as well.
+        """
+        pairs = {
+            at
+            for at, (one, other) in enumerate(pairwise(nodes))
+            if one.tag in ("a", "button")
+            and other.tag in ("div", "section", *LISTS)
+            and other.get("role") not in ("search", "separator")
+            and next(other.iter("a"), None) is not None
+        }
+        if len(pairs) < 2:
+            return list(nodes)
+        found: list[Any] = []
+        for at, node in enumerate(nodes):
+            if at in pairs:
+                link = node if node.tag == "a" else None
+                found.append(self._grown(self._made(node, link), self.of([nodes[at + 1]])))
+            elif at - 1 not in pairs:
+                found.append(node)
+        return found
+
+    def _is_entry(self, node: Any) -> bool:
+        """Whether an element is an entry as one of a list is: an opener, and its block of links.
+
+        There are several like it side by side, and in each of them the links that do not stand
+        first are in one block.
+        """
+        if node.tag not in ("div", "span", "section", "p", "article"):
+            return False
+        inner = [c for c in node if isinstance(c.tag, str) and c.tag not in ACTIVE]
+        holds = [
+            c for c in inner if c.tag in ("a", "button") or next(c.iter("a"), None) is not None
+        ]
+        holds = [c for c in holds if c.tag != "button" or c is holds[0] or not self._bare(c)]
+        if len(holds) != 2 or holds[1].tag == "a" or holds[0].tag in (*LISTS, *HEADINGS):
+            return False
+        if several_links(holds[0]) or _form_of(holds[0]) == _form_of(holds[1]):
+            return False
+        above = node.getparent()
+        if above not in self.like:
+            forms: dict[tuple[str, str], int] = {}
+            for one in above:
+                if isinstance(one.tag, str) and next(one.iter("a"), None) is not None:
+                    forms[_form_of(one)] = forms.get(_form_of(one), 0) + 1
+            self.like[above] = forms
+        return self.like[above].get(_form_of(node), 0) > 1
+
+    @staticmethod
+    def _grown(item: Element, below: Sequence[Element]) -> Element:
+        """An item with further ones below it."""
+        if below:
+            children = item.setdefault("#children", [])
+            if not children or children[-1][0] != "ul":
+                children.append(("ul", {"#children": []}))
+            children[-1][1]["#children"] += [("li", inner) for inner in below]
+        return item
+
+    def _item(self, entry: Any) -> Element:
+        """The item of an entry of a list: what it says first, and all the rest below it."""
+        if entry.get("role") == "separator" and self._bare(entry):
+            return {"@data-kind": "divider"}
+        says, link = self._says(entry)
+        if says is None:
+            below = self.of(self.inside(entry))
+            if not below:
+                if self._divides(entry):
+                    return {"@data-kind": "divider"}
+                self.leave("empty entries")
+                return {}
+            if len(below) == 1 and below[0].get("@data-kind"):
+                return below[0]
+            text = _own_text(entry)
+            return self._grown({"#children": [("a", {"#text": text} if text else {})]}, below)
+        item = self._made(says, link)
+        if "hidden" in entry.attrib or _NOT_SHOWN.search(entry.get("style") or ""):
+            item = {"@hidden": "", **item}
+        return self._grown(item, self._rest(entry, says))
+
+    def _says(self, entry: Any) -> tuple[Any, Any]:
+        """The element that an entry's label is in, and its link, if it has one."""
+        first: Any = None
+        for node in self._near(entry):
+            if node.tag == "a":
+                behind = first is not None and first not in node.iterancestors()
+                if behind and (first.tag != "span" or self._opens(entry, first, node)):
+                    break  # a button, or a word of its own, opens what is behind it
+                heading = next((up for up in node.iterancestors() if up.tag in HEADINGS), None)
+                if heading is None or entry not in heading.iterancestors():
+                    return node, node
+                return (heading if len(heading.findall(".//a")) == 1 else node), node
+            if first is None and node.tag in _SAY and self._bare(node):
+                first = node if self._text(node) else None
+        if (entry.text or "").strip():
+            return entry, None
+        if first is not None and (first.tag != "span" or first.getparent() is entry):
+            return first, None
+        return (entry if _own_text(entry) else first), None
+
+    @staticmethod
+    def _opens(entry: Any, word: Any, link: Any) -> bool:
+        """Whether a word at the start of an entry stands for the block of links behind it."""
+        block = next(up for up in (link, *link.iterancestors()) if up.getparent() is entry)
+        several = several_links(block) or block.find(".//li") is not None
+        return word.getparent() is entry and block is not link and several
+
+    @staticmethod
+    def _near(entry: Any) -> Iterator[Any]:
+        """The elements in an entry that are in no list of their own, in the order of the page."""
+        stack = [entry]
+        while stack:
+            node = stack.pop()
+            if node is not entry:
+                yield node
+            stack += [c for c in reversed(node) if isinstance(c.tag, str) and c.tag not in LISTS]
+
+    @staticmethod
+    def _bare(node: Any) -> bool:
+        """Whether an element holds no link and no list."""
+        return next(node.iter("a", *LISTS), None) is None
+
+    def _rest(self, entry: Any, says: Any) -> list[Element]:
+        """The items of an entry but for the element that its label is in."""
+        if says is entry:
+            return self.of(self._safe([c for c in entry if isinstance(c.tag, str)]))
+        on_the_way = {says, *says.iterancestors()}
+        found: list[Any] = []
+        stack = [entry]
+        while stack:
+            node = stack.pop()
+            for child in reversed([c for c in node if isinstance(c.tag, str)]):
+                if child is says:
+                    continue
+                if child in on_the_way or self._folds(child):
+                    stack.append(child)
+                elif child.tag in _DECORATION and self._bare(child):
+                    self.leave(child.tag)
+                else:
+                    found.append(child)
+        return self.of(self._safe(found[::-1]))
+
+    def _folds(self, node: Any) -> bool:
+        """Whether an element only folds away what belongs to the label before it.
+
+        Its summary has no words, but perhaps a name for those who do not see its sign.
+        """
+        summary = node.find("summary") if node.tag == "details" else None
+        if summary is None or "".join(summary.itertext()).strip() or not self._bare(summary):
+            return False
+        self.leave("summary")
+        drop(summary)
+        return True
+
+    def _opener(self, node: Any) -> Element:
+        """The item of an element with one link at most."""
+        return self._made(node, node.find(".//a"))
+
+    def _made(self, says: Any, link: Any) -> Element:
+        """An item with the label of one element and the link of another, or none."""
+        anchor: Element = {}
+        for name in link.attrib if link is not None else ():
+            if name in _KEPT:
+                value = link.get(name)
+                anchor["@" + name] = self.shortened(value) if name == "href" else value
+            elif name not in ("class", "id"):
+                self.leave(name)
+        text = self._text(says)
+        if text:
+            anchor["#text"] = text
+        return {"#children": [("a", anchor)]}
+
+    def _text(self, node: Any) -> str:
+        """What an element says to people: its text, else what stands in for it."""
+        if node.tag == "li" and (text := _own_text(node)):
+            return text
+        return words_of(node, self.leave)
+
+
+def _own_text(node: Any) -> str:
+    return " ".join(((node.text or "") + "".join(c.tail or "" for c in node)).split())
+
+
+def _form_of(node: Any) -> tuple[str, str]:
+    """The name of an element and its first class: what elements alike have in common."""
+    return node.tag, next(iter((node.get("class") or "").split()), "")
