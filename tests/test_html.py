@@ -208,6 +208,12 @@ def test_a_part_of_a_page(run: Run, tmp_path: Path) -> None:
         ("<nav><a href='/a'>A</a><span aria-current='page'>B</span></nav>", ["A", "B"]),
         ("<nav><ul><li><a href='/a'>A<li><a href='/b'>B</a></ul></nav>", ["A", "B"]),
         ("<nav><a class='skip-link' href='#x'>Skip</a><a href='/a'>A</a></nav>", ["A"]),
+        (
+            "<nav><ul><li><a href='/a'>A</a><ul><li><button class='nav-back'>Back</button>"
+            "<li><a href='#' class='close'>x</a><li><a href='/b' class='back'>B</a></ul></ul>"
+            "</nav>",
+            [("A", ["B"])],
+        ),
     ],
 )
 def test_markup_of_menus(markup: str, wanted: list[Any]) -> None:
@@ -226,6 +232,8 @@ def test_markup_of_menus(markup: str, wanted: list[Any]) -> None:
         ("<p>Shop</p>", "Shop"),
         ("<span>Our</span><span>shop</span>", "Our shop"),
         ("<b>S</b>hop", "Shop"),
+        ("<i class='icons'>home</i> Shop", "Shop"),
+        ("<span class='icon'>home</span>", "home"),
         ("<span class='visually-hidden'>Shop</span><svg></svg>", "Shop"),
         ("<i aria-hidden='true'>*</i>", "*"),
         ("<span aria-hidden='true'>*</span><span class='count'>0</span>", "0"),

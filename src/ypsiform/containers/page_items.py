@@ -20,6 +20,7 @@ _TITLES = ("p", "div", "strong", "b", "span")
 _TITLE = re.compile(r"(?:^|[-_])(?:title|heading|header|caption)(?:$|[-_])", re.IGNORECASE)
 _DIVIDES = re.compile(r"(?:^|[-_])(?:divider|separator)(?:$|[-_])", re.IGNORECASE)
 _NOT_SHOWN = re.compile(r"(?:^|;)\s*display\s*:\s*none", re.IGNORECASE)
+_BACK = re.compile(r"(?:^|[-_])(?:back|close)(?:$|[-_])", re.IGNORECASE)
 _SKIPS = re.compile(r"skip|visually-?hidden|sr-?only|screen-?reader", re.IGNORECASE)
 
 
@@ -89,7 +90,7 @@ class Entries:
                 if made_ is None:
                     stack += self._paired(self.inside(node))[::-1]
                     continue
-                made = made_
+                made = [item for item in made_ if item]
             if len(made) == 1 and made[0].get("@data-kind"):
                 group = None  # a line ends what a heading groups
             link = isinstance(node, dict) or node.tag == "a"
@@ -120,6 +121,9 @@ class Entries:
         if node.tag == "a":
             if self._skips(node):
                 self.leave("links that skip the menu")
+                return []
+            if self._goes_back(node):
+                self.leave("what closes a submenu")
                 return []
             return [self._made(node, node)]
         if node.tag == "hr" or self._divides(node):
@@ -164,6 +168,14 @@ class Entries:
         to = (link.get("href") or "").startswith("#")
         return to and any(_SKIPS.search(word) for word in (link.get("class") or "").split())
 
+    @staticmethod
+    def _goes_back(node: Any) -> bool:
+        """Whether a link or button only closes the submenu that it stands in."""
+        to = (node.get("href") or "#").strip()
+        if node.tag not in ("a", "button") or not (to == "#" or to.startswith("javascript:")):
+            return False
+        return any(_BACK.search(word) for word in (node.get("class") or "").split())
+
     def _divides(self, node: Any) -> bool:
         """Whether an element is nothing but a line between others."""
         said = any(_DIVIDES.search(word) for word in (node.get("class") or "").split())
@@ -193,7 +205,7 @@ class Entries:
         for entry in entries:
             if entry.tag == "dt":
                 last = self._opener(entry) if self._bare(entry) else self._item(entry)
-                found.append(last)
+                found += [last] if last else []
             elif last is None:
                 found += self.of([entry])
             else:
@@ -208,7 +220,7 @@ class Entries:
         pairs = {
             at
             for at, (one, other) in enumerate(pairwise(nodes))
-            if one.tag in ("a", "button")
+            if (one.tag == "a" or (one.tag == "button" and self._bare(one)))
             and other.tag in ("div", "section", *LISTS)
             and other.get("role") not in ("search", "separator")
             and next(other.iter("a"), None) is not None
@@ -276,10 +288,14 @@ class Entries:
                 return below[0]
             text = _own_text(entry)
             return self._grown({"#children": [("a", {"#text": text} if text else {})]}, below)
+        rest = self._rest(entry, says)
+        if not rest and self._goes_back(says):
+            self.leave("what closes a submenu")
+            return {}
         item = self._made(says, link)
         if "hidden" in entry.attrib or _NOT_SHOWN.search(entry.get("style") or ""):
             item = {"@hidden": "", **item}
-        return self._grown(item, self._rest(entry, says))
+        return self._grown(item, rest)
 
     def _says(self, entry: Any) -> tuple[Any, Any]:
         """The element that an entry's label is in, and its link, if it has one."""

@@ -9,6 +9,7 @@ from typing import Any
 from .html import ACTIVE
 
 _SPOKEN = re.compile(r"(?:^|[-_])(?:visually-?hidden|sr-?only|screen-?reader)", re.IGNORECASE)
+_ICON = re.compile(r"(?:^|[-_])(?:icons?|symbols?)(?:$|[-_])", re.IGNORECASE)
 _APART = re.compile(
     r"(?:^|[-_])(?:badges?|pills?|chips?|count(?:er)?|desc(?:ription)?|sub-?title|teaser)(?:$|[-_])",
     re.IGNORECASE,
@@ -70,7 +71,8 @@ def _kind_of(element: Any) -> str:
     words = (element.get("class") or "").split()
     if any(_SPOKEN.search(word) for word in words):
         return SPOKEN
-    if element.get("aria-hidden") == "true":
+    drawn = element.tag in ("i", "em", "span") and any(_ICON.search(word) for word in words)
+    if element.get("aria-hidden") == "true" or drawn:
         return SIGN
     if element.tag == "small" or any(_APART.search(word) for word in words):
         return APART
