@@ -15,6 +15,7 @@ from ypsiform.findings import CODES, Finding
 from ypsiform.fit import Options
 from ypsiform.migrate import convert
 from ypsiform.profiles.load import parsed
+from ypsiform.profiles.schema import Profile
 from ypsiform.reading import all_findings, read
 
 HERE = Path(__file__).parent
@@ -52,7 +53,24 @@ TABLE = (
 )
 
 
-def looked(data: bytes, name: str, platform: str | None = None) -> list[Finding]:
+LISTS = b"## Top\n\nOf people, for people.\n\n- [A](/a)\n"
+MARKDOWN = """
+profile = 1
+id = "sample"
+name = "Sample"
+container = "markdown"
+recognise = { keys = ["menus"] }
+site = {}
+menus = { at = "menus", fields = { key = "title" } }
+locations = { form = "names", open = true }
+[items]
+tie = { structure = "nested", inside = "items" }
+fields = { label = "label" }
+kinds = [{ when = {}, kind = "address", address = "address", none = "" }]
+"""
+
+
+def looked(data: bytes, name: str, platform: str | Profile | None = None) -> list[Finding]:
     return all_findings(read(data, name, platform)[0])
 
 
@@ -135,6 +153,8 @@ CASES: dict[str, Callable[[], list[Finding]]] = {
         into=(quillmoor(menus=GROWS), "new.xml"),
     ),
     "read.script": lambda: looked(PAGE, "p.html"),
+    "read.encoding": lambda: looked("<nav><a href='/f'>Fähren</a></nav>".encode("cp1252"), "p.htm"),
+    "read.beside": lambda: looked(LISTS, "l.md", parsed(MARKDOWN, "m.toml")),
 }
 
 

@@ -241,7 +241,10 @@ def _glimpsed(data: bytes, profile: Profile) -> bool:
     """Whether a text may be of a profile, by a look at its lines; reading it would cost more."""
     rule = profile.recognise
     if rule.columns:
-        header = data.split(b"\n", 1)[0].decode("utf-8", "replace")
+        above, _, rest = data.partition(b"\n")
+        if above[:4].lower() == b"sep=":
+            above = rest.partition(b"\n")[0]
+        header = above.decode("utf-8", "replace")
         return all(column in header for column in rule.columns)
     names = {key: [key] for key in (*rule.keys, *rule.sure)}
     for other, key in profile.others.items():

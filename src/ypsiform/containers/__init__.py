@@ -46,7 +46,13 @@ FORMATS: dict[str, Format] = {
     "lines": Format("lines of JSON", "JSON lines"),
     "yaml": Format("YAML", "YAML", looks="text"),
     "toml": Format("TOML", "TOML", looks="text"),
-    "csv": Format("a table (CSV)", "CSV", looks="text", rows=True, own=("columns", "delimiter")),
+    "csv": Format(
+        "a table (CSV)",
+        "CSV",
+        looks="text",
+        rows=True,
+        own=("columns", "delimiter", "sep", "#encoded"),
+    ),
     "sqlite": Format("a database (SQLite)", "SQLite", "SQLite", rows=True, own=("#schema",)),
     "xlsx": Format(
         "a spreadsheet (XLSX)",
@@ -71,6 +77,9 @@ CONTAINERS = tuple(FORMATS)
 
 LEFT_OUT = "#left-out"
 """The key of a tree under which a container counts what it did not pass on, by name."""
+
+ENCODED = "#encoded"
+"""The key of a tree that says by what encoding a text was read that is not UTF-8 and names none."""
 
 ASIDE = "#aside"
 """The key of a tree under which is counted, by name, what was left aside of a page."""
@@ -308,6 +317,30 @@ def decode(data: bytes, file: str, *, declared: bool, said: str = "") -> str:
                 place="line 1",
             )
     return text
+
+
+def decode_any(data: bytes, file: str, said: str = "") -> tuple[str, str]:
+    """Bytes to text, and what is to be told of its encoding: empty where there is nothing.
+
+    What is not UTF-8, and says nothing of what it is, is read as Windows-1252, as browsers read it
+    and spreadsheets write it; the first word with a letter that is another one elsewhere is told.
+    """
+    try:
+        return decode(data, file, declared=False, said=said), ""
+    except FormatError as error:
+        if said or any(data.startswith(bom) for bom, _ in _BOMS) or _CONTROLS.search(data):
+            raise
+        try:
+            text = data.decode(USUAL)
+        except UnicodeDecodeError:
+            raise error from None
+    found = re.search(r"\w*[^\W\x00-\x7f]\w*|[^\x00-\x7f]", text)
+    return text, found[0] if found is not None else ""
+
+
+USUAL = "windows-1252"
+"""The encoding of texts that name none and are not UTF-8."""
+_CONTROLS = re.compile(rb"[\x00-\x08\x0e-\x1f]")
 
 
 def _single_byte(encoding: str) -> bool:

@@ -1,7 +1,8 @@
 """Tables of text with a header: CSV and TSV.
 
 The tree is a mapping of `columns` (the header), `rows` (a list of mappings from column to text) and
-`delimiter`. An empty cell is a key that is absent.
+`delimiter`; `sep` is the line above the header that says it, where there is one. An empty cell is a
+key that is absent.
 """
 
 from __future__ import annotations
@@ -13,11 +14,13 @@ from io import StringIO
 from typing import Any
 
 from ..errors import FormatError
-from . import decode, header
+from . import ENCODED, decode_any, header
 from .json import SHAPE as SHAPE
 
 UNWRITABLE: re.Pattern[str] | None = re.compile(r"[\x00\ud800-\udfff]")
 DELIMITERS = (",", ";", "\t", "|")
+_SAYS_SEP = re.compile(r"sep=([,;\t|])\r?\n", re.IGNORECASE)
+"""The line by which a table tells a spreadsheet its delimiter; it stands above the header."""
 LONGEST_CELL = 1 << 24
 
 
@@ -54,9 +57,12 @@ def each(tree: Any, change: Callable[[str], str]) -> Any:
 
 def read(data: bytes, file: str) -> Any:
     """Bytes to a tree. The delimiter is the one that the header has most of."""
-    text = decode(data, file, declared=False)
+    text, odd = decode_any(data, file)
+    said = _SAYS_SEP.match(text)
+    if said is not None:
+        text = text[said.end() :]
     header = text.split("\n", 1)[0]
-    delimiter = max(DELIMITERS, key=header.count)
+    delimiter = said[1] if said is not None else max(DELIMITERS, key=header.count)
     csv.field_size_limit(LONGEST_CELL)
     reader = csv.reader(StringIO(text, newline=""), delimiter=delimiter, strict=True)
     rows: list[dict[str, str]] = []
@@ -74,14 +80,21 @@ def read(data: bytes, file: str) -> Any:
                 raise FormatError(
                     f"found {len(cells)} cells, but the header has {len(columns)}",
                     file=file,
-                    place=f"line {reader.line_num}",
+                    place=f"line {reader.line_num + (said is not None)}",
                 )
             rows.append({c: cell for c, cell in zip(columns, cells, strict=False) if cell})
     except csv.Error as error:
         raise FormatError(
-            f"this is not CSV: {error}", file=file, place=f"line {reader.line_num}"
+            f"this is not CSV: {error}",
+            file=file,
+            place=f"line {reader.line_num + (said is not None)}",
         ) from None
-    return {"columns": columns, "rows": rows, "delimiter": delimiter}
+    tree: dict[str, Any] = {"columns": columns, "rows": rows, "delimiter": delimiter}
+    if said is not None:
+        tree["sep"] = said[0]
+    if odd:
+        tree[ENCODED] = odd
+    return tree
 
 
 def write(tree: Any) -> bytes:
@@ -89,6 +102,7 @@ def write(tree: Any) -> bytes:
     columns = header(tree.get("columns", ()), tree.get("rows", ()))
     blank = [""] * len(columns)
     out = StringIO()
+    out.write(tree.get("sep", ""))
     writer = csv.writer(out, delimiter=tree.get("delimiter", ","), lineterminator="\n")
     writer.writerow(columns)
     quoted = csv.writer(

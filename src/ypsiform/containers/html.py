@@ -9,12 +9,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from typing import Any
+from typing import Any, NamedTuple
 
 from lxml import etree
 
 from ..errors import FormatError
-from . import DEEPEST, LEFT_OUT, decode
+from . import DEEPEST, ENCODED, LEFT_OUT, decode_any
 from .xml import ElementShape, Pairs
 
 Element = dict[str, Any]
@@ -40,14 +40,25 @@ _TEXTS = frozenset({"href", "id", "title", "class", "lang", "rel", "target", "al
 _NAME = re.compile(r"[^\s\"'<>/=\x00-\x1f\x7f-\x9f]+")
 
 
-def parsed(data: bytes, file: str) -> tuple[Any, bool]:
-    """Bytes to elements of lxml, and whether the text has an element `html` of its own.
+class Parsed(NamedTuple):
+    """A text in HTML: its elements, and whether it has an element `html` of its own.
+
+    `odd` is a word of it where its encoding is not known, else empty: see `decode_any`.
+    """
+
+    root: Any
+    whole: bool
+    odd: str
+
+
+def parsed(data: bytes, file: str) -> Parsed:
+    """Bytes to elements of lxml.
 
     Raises `FormatError`, also where elements are nested too deep.
     """
     found = _CHARSET.search(data[:2048])
     said = found[1].decode("ascii", "replace") if found else ""
-    text = decode(data, file, declared=False, said=said)
+    text, odd = decode_any(data, file, said)
     if not re.search(r"<[A-Za-z]", text):
         text += "<html><body></body></html>"  # nothing but a comment: a page without menus
     made = etree.HTMLParser(huge_tree=True, no_network=True, remove_pis=True, encoding="utf-8")
@@ -61,7 +72,7 @@ def parsed(data: bytes, file: str) -> tuple[Any, bool]:
         raise _too_deep(file)
     head = root.find("head")
     whole = re.search(r"<html[\s>]", text, re.IGNORECASE) is not None
-    return root, whole or (head is not None and len(head) > 0)
+    return Parsed(root, whole or (head is not None and len(head) > 0), odd)
 
 
 def _too_deep(file: str) -> FormatError:
@@ -80,12 +91,13 @@ def check_depth(root: Any, file: str) -> None:
 
 def read(data: bytes, file: str) -> Element:
     """Bytes to a tree: an element that holds `html` as its only child."""
-    return tree_of(*parsed(data, file), file)
+    return tree_of(parsed(data, file), file)
 
 
-def tree_of(root: Any, whole: bool, file: str) -> Element:
+def tree_of(page: Parsed, file: str) -> Element:
     """Elements of lxml to a tree."""
-    top: Element = {}
+    root, whole, odd = page
+    top: Element = {ENCODED: odd} if odd else {}
     left: dict[str, int] = {}
     element: Element = {}
     stack: list[tuple[Any, Element, int]] = [(root, element, 1)]

@@ -15,7 +15,7 @@ from urllib.parse import urlsplit
 
 from ..errors import FormatError
 from ..findings import enumerated
-from . import ASIDE, LEFT_OUT
+from . import ASIDE, ENCODED, LEFT_OUT
 from .html import Element, check_depth, parsed, tree_of
 from .json import deep
 from .page_items import HEADINGS, Entries, is_listed
@@ -46,12 +46,15 @@ def read(data: bytes, file: str, find: str, asked: str | None) -> Element:
     `find` is the CSS selector of landmarks, `asked` one that somebody gave in its place. A file
     that holds nothing but plain lists is read as it stands. Raises `FormatError`.
     """
-    root, whole = parsed(data, file)
-    if asked is None and _plain(root):
-        return tree_of(root, whole, file)
-    check_depth(root, file)
+    page = parsed(data, file)
+    if asked is None and _plain(page.root):
+        return tree_of(page, file)
+    check_depth(page.root, file)
     with deep():
-        return _Page(root, file).tree(find, asked)
+        tree = _Page(page.root, file).tree(find, asked)
+    if page.odd:
+        tree[ENCODED] = page.odd
+    return tree
 
 
 def _plain(root: Any) -> bool:

@@ -6,7 +6,7 @@ from collections.abc import Collection
 from typing import Any
 
 from ...addresses import Hosts
-from ...containers import ASIDE, LEFT_OUT, Shape
+from ...containers import ASIDE, ENCODED, LEFT_OUT, Shape
 from ...encodings import Encoding
 from ...errors import FormatError
 from ...findings import Finding
@@ -49,6 +49,7 @@ class Reading:
         self.profile, self.file, self.fold_from = profile, file, fold_from
         self.shape: Shape = shape_of(profile)
         self.left_out: dict[str, int] = tree.get(LEFT_OUT, {}) if isinstance(tree, dict) else {}
+        self.odd: str = tree.get(ENCODED, "") if isinstance(tree, dict) else ""
         self.aside: dict[str, int] | None = tree.get(ASIDE) if isinstance(tree, dict) else None
         self.tree = self.shape.root(tree)
         self.paths = Sections(profile)

@@ -17,7 +17,11 @@ def tell_left_out(reading: Reading) -> None:
     left = reading.left_out
     if left:
         words = ", ".join(f"{name} ({count})" for name, count in sorted(left.items()))
-        reading.notices.append(notice("read.script", before=words, origin=reading.file))
+        code = "read.script" if reading.profile.container == "html" else "read.beside"
+        reading.notices.append(notice(code, before=words, origin=reading.file))
+    if reading.odd:
+        found = notice("read.encoding", before=reading.odd, origin=reading.file)
+        reading.notices.append(found)
     if reading.aside is not None:
         # What may be a menu comes first.
         pairs = sorted(
