@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 import pytest
@@ -124,6 +125,8 @@ def test_only_some_records_are_items() -> None:
         ('{ structure = "columns", columns = ["A", "A"], menu = "m" }', "twice, or is empty"),
         ('{ structure = "indented", number = "n", menu = "m", step = "x" }', "indents nothing"),
         ('{ structure = "interval", left = "l" }', "did you mean 'intervals'?"),
+        ('{ structure = "level", number = "n", menu = "m", inside = "i" }', "name none"),
+        ('{ structure = "level", number = "n", inside = "i" }', "menus that are listed"),
     ],
 )
 def test_mistakes_in_ties(tie: str, words: str) -> None:
@@ -179,3 +182,58 @@ def test_any_tree_is_read_as_it_was_written(tree: list[object], tie: str) -> Non
     done = convert(table.encode(), "x", target, from_=levels)
     (menu,) = read(done.data, "y", target)[0].site.menus
     assert labels(outline(menu.items)) == labels(outline(wanted.items))
+
+
+HELD = {
+    "flat": '{ structure = "flat", order = "n", inside = "all" }',
+    "level": '{ structure = "level", number = "n", inside = "all" }',
+    "outline": '{ structure = "outline", number = "n", inside = "all" }',
+    "lineage": '{ structure = "lineage", id = "i", number = "n", inside = "all", order = "o" }',
+    "labels": '{ structure = "labels", number = "n", inside = "all", between = " > " }',
+    "steps": '{ structure = "steps", number = "n", inside = "all" }',
+    "intervals": '{ structure = "intervals", left = "l", right = "r", inside = "all", id = "i" }',
+    "columns": '{ structure = "columns", columns = ["A", "B", "C"], inside = "all" }',
+    "indented": '{ structure = "indented", number = "n", inside = "all" }',
+    "parent": '{ structure = "parent", id = "i", under = "u", order = "o", inside = "all" }',
+}
+
+
+def held(tie: str, more: str = "") -> str:
+    """A profile of a document whose menus hold flat records that are tied like this."""
+    label = "" if tie in ("labels", "columns", "indented") else 'label = "t"'
+    recognised = 'recognise = { keys = ["menus"] }\n'
+    menus = '{ at = "menus", fields = { key = "k" } }'
+    return profile(
+        container="json", more=recognised + more, menus=menus, tie=HELD[tie], label=label
+    )
+
+
+@settings(max_examples=150, deadline=None)
+@given(TREES, TREES, st.sampled_from(sorted(HELD)))
+def test_flat_records_stand_in_their_menus(
+    first: list[object], second: list[object], tie: str
+) -> None:
+    """Two menus, each with records of its own: written, read, and one of them written anew."""
+    levels = 1 if tie == "flat" else 3
+
+    def lay(nodes: list[object], depth: int) -> list[Any]:
+        if depth > levels:
+            return []
+        return [{"t": f"{depth}{n}", "b": lay(node, depth + 1)} for n, node in enumerate(nodes)]  # type: ignore[arg-type]
+
+    trees = {"main": lay(first, 1), "foot": lay(second, 1)}
+    data = json.dumps({"menus": [{"k": key, "all": tree} for key, tree in trees.items()]})
+    nested = '{ structure = "nested", first = "all", inside = "b" }'
+    source = parsed(held("level").replace(HELD["level"], nested), "nested.toml")
+    target = parsed(held(tie).replace('id = "odd"', 'id = "other"'), "p.toml")
+    done = convert(data.encode(), "x", target, from_=source)
+    wanted = [
+        (m.key, labels(outline(m.items))) for m in read(data.encode(), "x", source)[0].site.menus
+    ]
+    found = read(done.data, "y", target)[0].site.menus
+    assert [(menu.key, labels(outline(menu.items))) for menu in found] == wanted
+    # What stands there stays, wherever its menu stands now, and another one comes to it.
+    more = json.dumps({"menus": [{"k": "side", "all": trees["main"]}]})
+    again = convert(more.encode(), "z", target, from_=source, into=(done.data, "y"))
+    there = [(menu.key, labels(outline(menu.items))) for menu in again.written.menus]
+    assert there == [*wanted, ("side", wanted[0][1])]

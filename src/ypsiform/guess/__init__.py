@@ -159,7 +159,7 @@ def _is_gathered(reading: Items) -> bool:
     return reading.menus is not None and reading.menus.at == MENUS
 
 
-_DOCUMENTS = ("json", "yaml", "toml")
+_DOCUMENTS = ("json", "yaml", "toml", "xlsx", "sqlite")
 """Containers in which lists are looked for in several places."""
 
 MOST_TABLES = 120

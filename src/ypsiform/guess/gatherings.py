@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import Any, NamedTuple
 
+from ..containers.xlsx import COLUMNS
 from .columns import addresses_of, columns, label_of
 from .tables import DEEPEST, Table
 
@@ -27,14 +28,17 @@ def gatherings(root: Any) -> dict[str, str]:
     names of menus then.
     """
     groups: list[list[_List]] = []
+    heads = root.get(COLUMNS) if isinstance(root, dict) else None
+    heads = heads if isinstance(heads, dict) else {}
     for path, nodes in _lists(root, "", 0):
         table = Table(path, nodes)
         known = columns(table)
-        label = label_of(known)
-        where = addresses_of(known, [label.field]) if label is not None else []
+        label = label_of(known)  # where each level has a column of its own there is none
+        where = addresses_of(known, [label.field] if label is not None else [])
         if not where:
             continue
-        keys = {field.partition("/")[0] for field in table.fields}
+        # A sheet says what columns it has, though no record fills one.
+        keys = set(heads.get(path) or [field.partition("/")[0] for field in table.fields])
         one = _List(path, keys, set(table.texts(where[0].field)))
         group = next((group for group in groups if all(map(one.goes_with, group))), None)
         groups.append([one]) if group is None else group.append(one)
@@ -77,7 +81,8 @@ def _lists(node: Any, before: str, depth: int) -> Iterator[tuple[str, list[Any]]
 def _named_records(node: dict[str, Any]) -> bool:
     """Whether a mapping holds records by their names: several, most with two keys in common."""
     held = list(node.values())
-    if len(held) < 2 or not all(isinstance(one, dict) and one for one in held):
+    numbered = all(key.isdigit() for key in node)  # as lists stand where they have holes
+    if len(held) < (1 if numbered else 2) or not all(isinstance(one, dict) and one for one in held):
         return False
     plain = Counter(
         key

@@ -9,6 +9,7 @@ from ..containers import children_of
 from ..profiles.gathered import ITEMS, KEY, MENUS
 from .columns import addresses_of, columns, label_of
 from .groups import groups_in, unused
+from .held import held_flat
 from .readings import Items, Tie, menu_key
 from .tables import Table, is_element, named_lists
 from .weigh import LONELY, TERMS, flat_readings, leading, named_by
@@ -235,19 +236,25 @@ def _listed_menus(menus: Table, others: Sequence[Table]) -> list[Items]:
         whole, parents = gathered(nodes, inside)
         if not _wrapped_once(whole.nodes, inside):
             continue
-        flat = flat_readings(below, []) if deeper is None else []
-        flat = [one for one in flat if one.tie.keys["structure"] == "parent"]
-        flat = [one for one in flat if one.menu is None and one.terms["agreement"] > 0.3]
-        if flat:
-            best = flat[0]
-            tie = best.tie._replace(keys={**best.tie.keys, "inside": first})
-            reading: Items | None = best._replace(tie=tie, at="")
-        else:
-            tie = _tie(inside, close, first, whole)
-            reading = _nested(whole, parents, tie, "", others)
-        if reading is not None:
-            made.append(_in_menus(reading, menus, key))
+        groups = [nodes_at(node, first) for node in menus.nodes] if deeper is None else []
+        flat = held_flat(groups, first)
+        reading = _nested(whole, parents, _tie(inside, close, first, whole), "", others)
+        if reading is not None and flat is not None:
+            reading = _less_likely(reading)
+        made += [_in_menus(one, menus, key) for one in (flat, reading) if one is not None]
     return made
+
+
+def _less_likely(reading: Items) -> Items:
+    """A reading of records that hold no others, where something in them may tie them."""
+    structure = min(reading.terms["structure"], NO_LEVELS)
+    less = TERMS["structure"] * (reading.terms["structure"] - structure)
+    terms = {**reading.terms, "structure": structure}
+    return reading._replace(weight=reading.weight - less, terms=terms)
+
+
+NO_LEVELS = 0.1
+"""What it weighs that records stand in no others, where something else may tie them."""
 
 
 def _in_menus(reading: Items, menus: Table, key: str) -> Items:

@@ -440,7 +440,7 @@ def _whole(held: list[Any]) -> bool:
 def in_menus(items: Items) -> bool:
     """Whether items stand in their menus, or in the one that there is."""
     keys = items.tie.keys
-    return keys["structure"] == "nested" or (keys["structure"] == "parent" and "inside" in keys)
+    return keys["structure"] != "listed" and "inside" in keys
 
 
 def _traits(table: Table, used: set[str]) -> list[tuple[str, str, Any]]:

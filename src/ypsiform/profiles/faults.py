@@ -567,8 +567,11 @@ def _tie(profile: Profile) -> Iterator[Fault]:
     if menus.one and menus.at != ".":
         yield Fault(["menus", "one"], "one menu is the document itself: menus.at is '.'")
     missing = [name for name in tie.needs if not getattr(tie, name)]
-    if menus.one and "menu" in missing:
+    if (menus.one or tie.in_menus) and "menu" in missing:
         missing.remove("menu")
+    if tie.in_menus and tie.menu:
+        message = "records that stand in their menus name none: leave `menu` or `inside` out"
+        yield Fault(["items", "tie", "menu"], message)
     if not tie.in_menus and not (items.at or items.find):
         missing.append("items.at")
     yield from _steps_of(tie)

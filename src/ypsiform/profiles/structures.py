@@ -74,7 +74,7 @@ class TieRule(Struct, tag_field="structure", forbid_unknown_fields=True, kw_only
     @property
     def in_menus(self) -> bool:
         """Whether records stand in those of their menus."""
-        return False
+        return bool(self.inside) and not self.lists
 
     @property
     def id(self) -> str | None:
@@ -207,11 +207,6 @@ class ParentTie(TieRule, tag="parent"):
     weighted: bool = False
 
     @property
-    def in_menus(self) -> bool:
-        """Whether records stand in those of their menus."""
-        return bool(self.inside)
-
-    @property
     def own_keys(self) -> list[str]:
         """The keys of a menu's record that hold its items."""
         return [key for key in (self.inside, self.beside) if key]
@@ -237,11 +232,6 @@ class NestedTie(TieRule, tag="nested"):
     order: str | None = None
 
     @property
-    def in_menus(self) -> bool:
-        """Whether records stand in those of their menus."""
-        return True
-
-    @property
     def keys(self) -> list[str]:
         """The keys of a record that tie it: none, for it stands where it belongs."""
         return [self.id] if self.id else []
@@ -255,7 +245,8 @@ class NestedTie(TieRule, tag="nested"):
 class FlatTie(TieRule, tag="flat"):
     """Records that all stand at the top of the menu in `menu`, in their order or by `order`.
 
-    `follows`: the key that names, in its place, the record that each comes after.
+    `follows`: the key that names, in its place, the record that each comes after. With `inside`
+    they stand in the record of their menu, under that key.
     """
 
     words = "items that all stand at the top"
@@ -265,6 +256,7 @@ class FlatTie(TieRule, tag="flat"):
     menu: str | None = None
     order: str | None = None
     follows: str | None = None
+    inside: str | None = None
 
     @property
     def levels(self) -> int | None:
@@ -275,7 +267,8 @@ class FlatTie(TieRule, tag="flat"):
 class NumberTie(TieRule):
     """Flat records in which `number` says where in the menu `menu` each of them stands.
 
-    `with`: values of a record that others stand below.
+    With `inside` they stand in the record of their menu, under that key. `with`: values of a record
+    that others stand below.
     """
 
     needs: ClassVar[tuple[str, ...]] = ("number", "menu")
@@ -283,6 +276,7 @@ class NumberTie(TieRule):
     id: str | None = None
     number: str | None = None
     menu: str | None = None
+    inside: str | None = None
 
 
 class OutlineTie(NumberTie, tag="outline"):
@@ -388,7 +382,8 @@ class StepsTie(NumberTie, tag="steps"):
 class IntervalsTie(TieRule, tag="intervals"):
     """Records with two bounds, `left` and `right`: what stands below one lies between its bounds.
 
-    `level` is a key that also holds its level, that of the top being `start`.
+    `level` is a key that also holds its level, that of the top being `start`. With `inside` records
+    stand in the record of their menu, under that key.
     """
 
     words = "items with bounds that hold those of the items below them"
@@ -402,6 +397,7 @@ class IntervalsTie(TieRule, tag="intervals"):
     right: str | None = None
     level: str | None = None
     start: int = 1
+    inside: str | None = None
 
     @property
     def keys(self) -> list[str]:
@@ -422,7 +418,8 @@ class ColumnsTie(TieRule, tag="columns"):
     """Records with a column for each level: the label of an item stands in that of its own.
 
     Labels of items above it may stand there too; where they do not, those of the record before it
-    count. A group without a record is made.
+    count. A group without a record is made. With `inside` records stand in the record of their
+    menu, under that key.
     """
 
     words = "items with a column for each level"
@@ -433,6 +430,7 @@ class ColumnsTie(TieRule, tag="columns"):
     id: str | None = None
     menu: str | None = None
     columns: list[str] = []
+    inside: str | None = None
 
     @property
     def levels(self) -> int | None:

@@ -8,6 +8,7 @@ import re
 from msgspec.structs import replace
 
 from ...model import Item, Menu, Rows, rows_of
+from ..ties import IMPLIED
 from .file import File
 
 
@@ -73,5 +74,8 @@ def same_places(file: File, menus: list[Menu]) -> None:
         if place is None or menu.key not in file.plan.kept:
             continue
         for thing in rows_of([menu]).things:
-            moved = place + thing.origin[len(menu.origin) :] if place != "." else thing.origin
-            file.lineage[1, "item", thing.number] = moved
+            # A group of labels that has no record stands where the first of its records does.
+            made = IMPLIED if thing.origin.startswith(IMPLIED) else ""
+            where = thing.origin.removeprefix(made)
+            moved = place + where[len(menu.origin) :] if place != "." else where
+            file.lineage[1, "item", thing.number] = made + moved
