@@ -18,9 +18,9 @@ from ..errors import FormatError
 from ..profiles.gathered import MENUS, with_gathered
 from ..profiles.grids import HEADS
 from .columns import columns
-from .fields import is_address
 from .gatherings import gatherings
 from .joins import with_joins
+from .looks import is_address
 from .nested import candidates
 from .opened import Opened, open_any
 from .readings import Items, gives

@@ -14,7 +14,8 @@ from typing import Any
 
 from ..profiles.mixed import KIND
 from ..profiles.trees import PATH
-from .fields import Found, is_address, is_whole, texts_of
+from .fields import Found, is_whole, texts_of
+from .looks import is_address
 from .tables import Table, Words
 from .words import MARKS, says
 

@@ -7,10 +7,6 @@ from typing import Any, NamedTuple
 
 from .tables import Table, Words, said
 
-ADDRESS = re.compile(
-    r"(https?://|//|/|#|\?|\.{1,2}/|www\.|mailto:|tel:|sms:)|[\w./-]+\.(html?|php|aspx?|mdx?|rst|adoc)([?#].*)?$",
-    re.IGNORECASE,
-)
 _WHOLE = re.compile(r"-?\d{1,9}")
 
 
@@ -32,11 +28,6 @@ def texts_of(value: Any) -> str:
 def share(values: list[str], test: Any) -> float:
     """The share of values that pass a test."""
     return sum(bool(test(value)) for value in values) / len(values) if values else 0.0
-
-
-def is_address(text: str) -> bool:
-    """Whether a text looks like an address."""
-    return ADDRESS.match(text.strip()) is not None
 
 
 def is_whole(text: str) -> bool:

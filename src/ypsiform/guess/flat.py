@@ -14,7 +14,7 @@ from typing import Any, NamedTuple
 
 from ..profiles.ties import INDENT, ringed_of
 from .columns import Column, label_of
-from .fields import is_address
+from .looks import is_address
 from .tables import Table
 from .words import says
 
@@ -135,12 +135,21 @@ def _outlines(known: dict[str, Column]) -> Iterator[Shape]:
             # Places count up from the first one; ids do not.
             low = sum(spot[-1] <= len(spots) for spot in spots) / len(spots)
             first = any(spot == (1,) or spot == (0,) for spot in spots)
-            if there < 0.9 or low < 0.95 or not first or _ends_in_ids(known, ways, field):
+            counts = low >= 0.95 or _starts_anew(spots)
+            if there < 0.9 or not counts or not first or _ends_in_ids(known, ways, field):
                 continue
             keys: dict[str, Any] = {"structure": "outline", "number": field}
             keys |= {"between": between} if between != "." else {}
             why = f"{field!r} holds places in an outline, as {column.texts[-1]!r}"
             yield Shape(keys, parents, 1.0, why, (field,), spots, ordered=True)
+
+
+def _starts_anew(spots: Sequence[tuple[int, ...]]) -> bool:
+    """Whether places count from the first one below nearly all that has some below it."""
+    least: dict[tuple[int, ...], int] = {}
+    for spot in spots:
+        least[spot[:-1]] = min(spot[-1], least.get(spot[:-1], spot[-1]))
+    return sum(first <= 1 for first in least.values()) >= 0.9 * len(least) and len(least) > 1
 
 
 def _ends_in_ids(known: dict[str, Column], ways: list[tuple[str, ...]], but: str) -> bool:

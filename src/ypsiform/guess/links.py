@@ -7,8 +7,9 @@ from typing import NamedTuple
 from ..profiles.mixed import KIND
 from ..profiles.trees import PATH
 from .columns import addresses_of, columns, label_of
-from .fields import Found, few_words, is_address, share, unique
+from .fields import Found, few_words, share, unique
 from .joins import NAME
+from .looks import is_address
 from .readings import Items
 from .tables import Row, Table, said
 from .words import YES, content_kind, says, says_target, target_kind

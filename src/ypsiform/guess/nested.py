@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
 
 from ..containers import children_of
@@ -11,7 +11,7 @@ from .columns import addresses_of, columns, label_of
 from .groups import groups_in, unused
 from .held import held_flat
 from .readings import Items, Tie, menu_key
-from .tables import Table, is_element, named_lists
+from .tables import DEEPEST, Table, is_element, named_lists
 from .weigh import LONELY, TERMS, flat_readings, leading, named_by
 from .words import says
 
@@ -31,10 +31,35 @@ def candidates(found: list[Table], root: Any) -> list[Items]:
         made += _menus_of_names(table, others) or _listed_menus(table, others)
         made += _one_menu(table, others)
         made += _named_menu(table, others)
-        made += flat_readings(table, others)
+        made += [_with_top(one, root) for one in flat_readings(table, others)]
         made += _grouped(table, others)
     made = [_with_groups(_as_groups(items, found)) for items in made]
     return sorted(made, key=lambda items: -items.weight)
+
+
+def _with_top(items: Items, root: Any) -> Items:
+    """A reading of records that list each other, and where the list of the topmost ones stands."""
+    keys = items.tie.keys
+    if keys["structure"] != "listed" or items.menus is not None or "first" in keys:
+        return items
+    ids = columns(items.table)[keys["id"]].texts
+    top = {ident for ident, parent in zip(ids, items.parents, strict=True) if parent < 0}
+    for path, held in _lists_of_ids(root, "", 0):
+        if len(held) > 1 and len(set(held)) == len(held) and top.issuperset(held):
+            tie = items.tie._replace(keys={**keys, "first": path})
+            return items._replace(tie=tie)
+    return items
+
+
+def _lists_of_ids(node: Any, before: str, depth: int) -> Iterator[tuple[str, list[str]]]:
+    """The lists of words or numbers that stand in mappings alone, with their paths."""
+    for key, value in node.items() if isinstance(node, dict) and depth < DEEPEST else ():
+        if "/" in key or key[:1] == "#":
+            continue
+        if isinstance(value, list) and all(type(one) in (str, int) for one in value):
+            yield before + key, list(map(str, value))
+        elif isinstance(value, dict):
+            yield from _lists_of_ids(value, f"{before}{key}/", depth + 1)
 
 
 def _with_groups(items: Items) -> Items:

@@ -10,6 +10,7 @@ from typing import Any
 
 from ..containers import children_of
 from ..profiles.schema import GridRule
+from .looks import is_address
 
 Row = dict[str, Any]
 """A record laid out flat: `goes/to` for what stands in a mapping of its own; lists as tuples."""
@@ -296,7 +297,11 @@ def _laid_out(node: Any, repeated: set[str], before: str = "", depth: int = 0) -
         path = before + str(key)
         if isinstance(value, dict):
             if value and set(value) <= LANGUAGES and all(type(v) is str for v in value.values()):
-                yield path, Words(value)
+                if all(map(is_address, value.values())):
+                    # A page for each language: that of the first one is the item's own.
+                    yield from _laid_out(value, repeated, path + "/", depth + 1)
+                else:
+                    yield path, Words(value)
             elif value and all(isinstance(inner, dict) for inner in value.values()):
                 yield path, _Inner(list(value.values()))
                 if len(value) <= FEW and depth < 3:  # it may be a record of its own kind

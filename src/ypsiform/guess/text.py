@@ -18,9 +18,10 @@ from ..profiles.gathered import MENUS
 from ..profiles.mixed import KIND
 from ..profiles.trees import ABOVE
 from .columns import columns, label_of
-from .fields import few_words, is_address, texts_of
+from .fields import few_words, texts_of
 from .flags import hidden_in
 from .links import Inventory, Links, inventories, links
+from .looks import is_address
 from .nested import crowded
 from .opened import Opened
 from .readings import Items

@@ -52,9 +52,13 @@ def tied_items(reading: Reading, menus: list[tuple[Menu, Any]], extras: list[Ext
             item, values = reading.item_at(node, place)
         read.append((place, node, item, values))
     owner = held
-    if owner is None and not reading.profile.menus.one:
-        owner = _owners(reading, keys, menus, read)
     one, named_by = reading.profile.menus.one, tie.menu or ""
+    if owner is None and (tie.lists or not one):
+        owner = _owners(reading, keys, menus, read)
+        if one and not any(owner.values() if owner is not None else ()):
+            owner = None  # the document lists none: those that nothing lists stand at the top
+        elif one and tie.lists:
+            one = None
     implied = reading.paths.menus is None
     for place, node, item, values in read:
         key = one or (owner[place] if owner is not None else values.get(named_by, ""))
