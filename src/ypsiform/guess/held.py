@@ -5,40 +5,52 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from ..profiles.mixed import KIND
 from .columns import columns
 from .flat import shapes
 from .readings import Items
 from .tables import Table
 from .weigh import LONELY, flat_readings
 
+LIKELY = 0.5
+"""The least that a structure has to weigh, where records could as well stand in no others."""
+
 _NOT = frozenset({"listed"})
 """Structures whose records stand in a list of their own, wherever their menus are."""
 
 
-def held_flat(groups: Sequence[list[Any]], inside: str) -> Items | None:
+def held_flat(groups: Sequence[list[Any]], inside: str) -> tuple[Items | None, str]:
     """The likeliest reading of the records of menus as flat ones that are tied alike in each menu.
 
     `groups` are the records of each, which stand at `inside` in its own. None where nothing ties
-    them, nor says their order.
+    them, nor says their order. The text says what speaks for levels where no reading has any;
+    empty where nothing does.
     """
     longest = max(groups, key=len, default=[])
-    if len(longest) < LONELY:
-        return None
-    for found in flat_readings(Table("", longest), []):
+    doubt = ""
+    for found in flat_readings(Table("", longest), []) if len(longest) >= LONELY else ():
         keys = found.tie.keys
-        says_more = any(parent >= 0 for parent in found.parents) or {"order", "follows"} & {*keys}
-        if found.menu is not None or keys["structure"] in _NOT or not says_more:
+        levels = any(parent >= 0 for parent in found.parents)
+        if found.menu is not None or keys["structure"] in _NOT:
             continue
+        if levels and found.terms["structure"] < LIKELY:
+            # Numbers that happen to be like levels or ids.
+            doubt = doubt or (found.tie.why if keys["structure"] == "parent" else "")
+            continue
+        if keys["structure"] == "columns" and KIND in found.table.fields:
+            continue  # records of several names call their labels differently
         parents: list[int] = []
         for group in groups:
             start = len(parents)
             parents += [up if up < 0 else start + up for up in _tied(group, keys)]
-        if any(parent == -2 for parent in parents):
+        if -2 in parents or not (levels or {"order", "follows"} & {*keys}):
             continue
         whole = Table("", [record for group in groups for record in group])
         tie = found.tie._replace(keys={**keys, "inside": inside})
-        return found._replace(table=whole, at="", tie=tie, parents=tuple(parents))
-    return None
+        if doubt and not levels:
+            tie = tie._replace(score=0.5, why=f"{tie.why}; but {doubt}")
+        return found._replace(table=whole, at="", tie=tie, parents=tuple(parents)), doubt
+    return None, doubt
 
 
 def _tied(group: list[Any], keys: Mapping[str, Any]) -> list[int]:

@@ -262,10 +262,13 @@ def _listed_menus(menus: Table, others: Sequence[Table]) -> list[Items]:
         if not _wrapped_once(whole.nodes, inside):
             continue
         groups = [nodes_at(node, first) for node in menus.nodes] if deeper is None else []
-        flat = held_flat(groups, first)
+        flat, doubt = held_flat(groups, first)
         reading = _nested(whole, parents, _tie(inside, close, first, whole), "", others)
         if reading is not None and flat is not None:
             reading = _less_likely(reading)
+        elif reading is not None and doubt:
+            tie = reading.tie._replace(score=0.5, why=f"{reading.tie.why}; but {doubt}")
+            reading = reading._replace(tie=tie)
         made += [_in_menus(one, menus, key) for one in (flat, reading) if one is not None]
     return made
 
