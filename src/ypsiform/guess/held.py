@@ -27,16 +27,20 @@ def held_flat(groups: Sequence[list[Any]], inside: str) -> tuple[Items | None, s
     empty where nothing does.
     """
     longest = max(groups, key=len, default=[])
-    doubt = ""
-    for found in flat_readings(Table("", longest), []) if len(longest) >= LONELY else ():
+    if len(longest) < LONELY:
+        return None, ""
+    readings = [
+        one
+        for one in flat_readings(Table("", longest), [])
+        if one.menu is None and one.tie.keys["structure"] not in _NOT
+    ]
+    perhaps = [one for one in readings if one.tie.keys["structure"] == "parent"]
+    doubt = next((one.tie.why for one in perhaps if max(one.parents) >= 0), "")
+    for found in readings:
         keys = found.tie.keys
-        levels = any(parent >= 0 for parent in found.parents)
-        if found.menu is not None or keys["structure"] in _NOT:
-            continue
+        levels = max(found.parents) >= 0
         if levels and found.terms["structure"] < LIKELY:
-            # Numbers that happen to be like levels or ids.
-            doubt = doubt or (found.tie.why if keys["structure"] == "parent" else "")
-            continue
+            continue  # numbers that happen to be like levels or ids
         if keys["structure"] == "columns" and KIND in found.table.fields:
             continue  # records of several names call their labels differently
         parents: list[int] = []
