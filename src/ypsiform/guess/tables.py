@@ -137,6 +137,15 @@ class Table:
             if len(set(keys)) > len(keys) / 2 or not all(map(_NAME.fullmatch, keys)):
                 continue
             ((key, value),) = same
+            if LANGUAGES.issuperset(keys) and value == "#text" and len(set(keys)) > 1:
+                for row, inner_ in zip(self.rows, lists, strict=True):
+                    said_of = [pair for inner in inner_ if (pair := _pair(inner)) is not None]
+                    if said_of:
+                        row[child] = Words({pair[2]: said(pair[3]) for pair in said_of})
+                        for field in [field for field in row if field.startswith(f"{child}/")]:
+                            del row[field]
+                del self.inner[child]
+                return {"children": child, "key": key, "named": child}
             for row, inner_ in zip(self.rows, lists, strict=True):
                 for inner in inner_:
                     pair = _pair(inner)

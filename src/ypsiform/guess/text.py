@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from collections import Counter
 from textwrap import wrap
 from typing import Any
 
@@ -320,7 +321,7 @@ def _menus(text: Text, items: Items) -> None:
             fields = {"key": word, "id": as_text(menus, items.menu_key)}
     titles = [f for f in menus.fields if says(f, "title") >= 0.9 and f not in _fields_in(fields)]
     titles = [f for f in titles if all(isinstance(v, str) for v in menus.column(f) if v)]
-    if not titles and not menus.inner:
+    if not titles:
         words = label_of(columns(menus), [*_fields_in(fields)])
         titles = [words.field] if words is not None and words.score >= SURE else []
     if titles:
@@ -412,9 +413,17 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
         text.guess(f"label = {value(own)}", items.label.why, items.label.score)
     elif items.label.field:
         rule: Any = items.label.field
-        if any(isinstance(held, Words) for held in table.column(items.label.field)):
-            rule = {"at": items.label.field, "languages": True}
+        words = [held for held in table.column(rule) if isinstance(held, Words)]
+        named = (table.fold or {}).get("named") == rule
+        if words and named:
+            # Each language has a field of its own; the first one that all have is the site's.
+            langs = Counter(lang for held in words for lang in held)
+            rule = f"{rule}@{langs.most_common(1)[0][0]}"
+        elif words:
+            rule = {"at": rule, "languages": True}
         text.guess(f"label = {value(rule)}", items.label.why, items.label.score)
+        if words and named:
+            text.say(f"translations = {value(items.label.field + '@*')}")
     used = {items.label.field, *items.tie.taken, *(k.id or k.address or "" for k in leads.kinds)}
     used |= {items.menu.field} if items.menu else set()
     used |= {leads.decides.field} if leads.decides else set()
@@ -450,9 +459,14 @@ def _traits(table: Table, used: set[str]) -> list[tuple[str, str, Any]]:
     told: set[str] = set()
     for fact in ("tooltip", "description", "window", "classes", "icon", "rel"):
         for field in table.fields:
-            if field in used | told or says(field, fact) < 0.9:
+            if field in used | told:
                 continue
             held = [v for v in table.column(field) if v not in (None, "", ())]
+            by_value = (
+                fact == "window" and "_blank" in held and {"_blank", "_self"}.issuperset(held)
+            )
+            if says(field, fact) < 0.9 and not by_value:
+                continue
             rule = _trait(fact, field, held, table)
             if rule is not None:
                 made.append((fact, field, rule))
