@@ -166,6 +166,9 @@ def _told(data: bytes, file: str, kind: str, nav: str | None) -> Opened:
             found.append(Opened(tree, profile, None, file))
     if len(found) == 1:
         return found[0]
+    known = said_of(data, []) if not found else None
+    if known is not None:
+        raise FormatError(f"this is {known}", file=file)
     if not found and failed is not None:
         raise failed
     if not found and first is None and kind not in ("text", "zip"):
@@ -185,7 +188,7 @@ def _told(data: bytes, file: str, kind: str, nav: str | None) -> Opened:
         inside = list(unpack(data, file))
         what = "it holds " + (", ".join(inside[:8]) or "no files")
     known = said_of(data, inside)
-    if known is not None:
+    if known is not None:  # by what is in it
         raise FormatError(f"this is {known}", file=file)
     raise UnknownError(
         f"cannot tell which platform this file comes from: {what}. Name the platform with --from "
@@ -203,7 +206,15 @@ _STARTS = (
     (b"\x1f\x8b", "a compressed file; unpack it, and name the file that is in it"),
     (b"PAR1", "a Parquet table; save it as CSV"),
     (b"\xd0\xcf\x11\xe0", "an old spreadsheet or document; save it as CSV"),
+    (b"<?php", "a program in PHP; have it print its menus as JSON"),
 )
+_PROGRAM = re.compile(
+    rb"\s*(?:(?://[^\n]*\n|/\*.*?\*/)\s*)*+(?:export\s+(?:default|const|let)\b|module\.exports\b"
+    rb"|(?:const|let|var|function|import)\s+[\w{*$])",
+    re.DOTALL,
+)
+_COMMENTED = re.compile(rb"\s*(?:(?://[^\n]*\n|/\*.*?\*/)\s*)++[\[{]", re.DOTALL)
+"""How a program in JavaScript starts, and JSON with comments above it."""
 
 
 def said_of(data: bytes, names: list[str]) -> str | None:
@@ -211,6 +222,10 @@ def said_of(data: bytes, names: list[str]) -> str | None:
     for start, words in _STARTS:
         if data.startswith(start):
             return words
+    if _PROGRAM.match(data, 0, 4096):
+        return "a program in JavaScript; have it print its menus as JSON"
+    if _COMMENTED.match(data, 0, 4096):
+        return "JSON with comments, which JSON does not have; take them out, and commas before a }"
     if "word/document.xml" in names:
         return "a text document; an export of menus is data, as JSON, XML or a table"
     return None

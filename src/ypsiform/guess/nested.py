@@ -266,7 +266,7 @@ def _listed_menus(menus: Table, others: Sequence[Table]) -> list[Items]:
         reading = _nested(whole, parents, _tie(inside, close, first, whole), "", others)
         if reading is not None and flat is not None:
             reading = _less_likely(reading)
-        elif reading is not None and doubt:
+        if reading is not None and doubt:
             tie = reading.tie._replace(score=0.5, why=f"{reading.tie.why}; but {doubt}")
             reading = reading._replace(tie=tie)
         made += [_in_menus(one, menus, key) for one in (flat, reading) if one is not None]

@@ -16,6 +16,7 @@ from ..profiles.grids import with_grids
 from ..profiles.mixed import with_mixed
 from ..profiles.schema import FileRule, GridRule, MixedRule
 from ..profiles.trees import ABOVE, PATH, STEM
+from ..recognise import said_of
 from .mixtures import mixed_in
 from .tables import grids_in
 
@@ -60,6 +61,9 @@ def open_any(data: bytes, file: str) -> Opened:
     Raises `FormatError` for what holds no records, `RefusedError` for a page.
     """
     kind = sniff(data, file)
+    known = said_of(data, [])
+    if known is not None:
+        raise FormatError(f"this is {known}", file=file)
     if kind == "zip":
         return _folder(data, file)
     if kind == "xml" and _PAGE.search(data[:1024]):

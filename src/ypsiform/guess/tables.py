@@ -530,8 +530,8 @@ def _kinds_of_elements(whole: Table) -> Iterator[Table]:
         return
     for field in whole.fields:
         words = whole.column(field)
-        kinds = set(words)
-        plain = all(isinstance(word, str) and _NAME.fullmatch(word) for word in kinds)
+        plain = all(isinstance(word, str) and _NAME.fullmatch(word) for word in words)
+        kinds = set(words) if plain else set()
         if not plain or not 1 < len(kinds) <= MOST_KINDS or 2 * len(kinds) > len(words):
             continue
         tables_ = []
