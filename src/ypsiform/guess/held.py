@@ -35,7 +35,8 @@ def held_flat(groups: Sequence[list[Any]], inside: str) -> tuple[Items | None, s
         if one.menu is None and one.tie.keys["structure"] not in _NOT
     ]
     perhaps = [one for one in readings if one.tie.keys["structure"] == "parent"]
-    doubt = next((one.tie.why for one in perhaps if max(one.parents) >= 0), "")
+    # What names one record alone may be a mark that is there or not.
+    doubt = next((one.tie.why for one in perhaps if len({*one.parents} - {-1, -2}) > 1), "")
     for found in readings:
         keys = found.tie.keys
         levels = max(found.parents) >= 0
