@@ -61,6 +61,7 @@ def shapes(known: dict[str, Column], count: int) -> Iterator[Shape]:
     yield from _indented(known)
     yield from _trails(known)
     yield from _parents(known)
+    yield from _named_in_menus(known)
     yield from _listed(known)
     yield from _levels(known)
     yield _flat(known, count)
@@ -341,6 +342,9 @@ def _column_each(known: dict[str, Column]) -> Iterator[Shape]:
 
 
 def _of_columns(known: dict[str, Column], taken: list[str]) -> Iterator[Shape]:
+    ways = set(zip(*(known[field].texts for field in taken), strict=True))
+    if 4 * len(ways) < 3 * len(known[taken[0]].texts) and known[taken[0]].full == 1.0:
+        return  # several records say the same: what tells them apart is another field
     stack: list[tuple[int, int]] = []
     parents: list[int] = []
     ends: list[str] = []
@@ -425,6 +429,34 @@ _SLUGS = re.compile(r"[^\WA-Z]+(-[^\WA-Z]+)*")
 """A word as it stands in an address."""
 
 
+def _named_in_menus(known: dict[str, Column]) -> Iterator[Shape]:
+    """Records that name the one above them by words that stand once in each menu, not in all."""
+    for group in (field for field, column in known.items() if _groups(column)):
+        menus = known[group].texts
+        for ident, column in known.items():
+            texts = column.texts
+            if ident == group or column.listed or column.unique or column.full < 1.0:
+                continue
+            at = {pair: n for n, pair in enumerate(zip(menus, texts, strict=True))}
+            if len(at) < len(texts):
+                continue
+            for field, above in known.items():
+                ups = above.texts
+                if field in (ident, group) or above.listed or not above.filled:
+                    continue
+                if above.full == 1.0 or above.unique:
+                    continue
+                named = [(menu, up) for menu, up in zip(menus, ups, strict=True) if up]
+                if any(pair not in at for pair in named):
+                    continue
+                parents = [at[menu, up] if up else -1 for menu, up in zip(menus, ups, strict=True)]
+                if ringed_of(parents) or len(named) < 2:
+                    continue
+                keys = {"structure": "parent", "id": ident, "under": field}
+                why = f"{len(named)} values of {field!r} stand in {ident!r} of the same {group!r}"
+                yield Shape(keys, parents, 0.9, why, (ident, field), None, group=group)
+
+
 def _parents(known: dict[str, Column]) -> Iterator[Shape]:
     for ident in ids_of(known):
         ids = known[ident].texts
@@ -463,6 +495,10 @@ def _parents(known: dict[str, Column]) -> Iterator[Shape]:
             yield Shape(keys, parents, weight, why, tuple(taken), None, ordered=follows is not None)
 
 
+_NEXT = re.compile(r"next|nachfolg|suivant|neste|siguiente|volgende|seguente", re.IGNORECASE)
+"""What a field is called that names the sibling behind a record."""
+
+
 def _follows(
     known: dict[str, Column], ident: str, parents: list[int], taken: Sequence[str]
 ) -> str | None:
@@ -474,6 +510,9 @@ def _follows(
         if len(set(column.filled)) < len(column.filled) or any(t not in at for t in column.filled):
             continue
         before = [at[text] if text else -1 for text in column.texts]
+        named = [(n, b) for n, b in enumerate(before) if b >= 0]
+        if _NEXT.search(field) or (len(named) > 2 and all(b > n for n, b in named)):
+            continue  # it names the sibling behind it
         same = all(b < 0 or parents[b] == parents[n] for n, b in enumerate(before))
         firsts = Counter(parents[n] for n, b in enumerate(before) if b < 0)
         once = sum(count == 1 for parent, count in firsts.items() if parent >= 0)
@@ -537,6 +576,8 @@ def _levels(known: dict[str, Column]) -> Iterator[Shape]:
             continue
         if max(held) - min(held) + 1 > len(set(held)) or is_address(field):
             continue
+        if len(set(held)) == len(held):
+            continue  # it counts the records
         parents, stack = [], list[int]()
         for at, level in enumerate(held):
             del stack[level - min(held) :]

@@ -144,7 +144,9 @@ def _wrapped_once(nodes: Iterable[Any], path: str) -> bool:
         inner = node
         for part in around:
             if not is_element(inner):
-                inner = inner.get(part, {}) if isinstance(inner, dict) else None
+                inner = inner.get(part) if isinstance(inner, dict) else False
+                if inner is None:  # there is none, or it says so
+                    break
                 if not isinstance(inner, dict):
                     return False
                 continue

@@ -200,7 +200,7 @@ def menu_in(
             continue
         if any(isinstance(value, bool | float) for value in column.raw):
             continue
-        if all(text.isalpha() and text in MARKS for text in different):
+        if all(text.isalpha() and text.casefold() in MARKS for text in different):
             continue  # it says yes or no
         parents = again(shape, values)
         across = [values[n] != values[parent] for n, parent in enumerate(parents) if parent >= 0]
@@ -296,7 +296,7 @@ def flat_readings(table: Table, others: Sequence[Table]) -> list[Items]:
         table = table.by_name()
     known = columns(table)
     count = len(table.rows)
-    if not known or count < 1:
+    if not known or count < 1 or _tells_ways(known, others):
         return []
     made: list[Items] = []
     seen: set[Any] = set()
@@ -308,6 +308,26 @@ def flat_readings(table: Table, others: Sequence[Table]) -> list[Items]:
                 seen.add(mark)
                 made.append(reading)
     return sorted(made, key=lambda one: -one.weight)
+
+
+def _tells_ways(known: dict[str, Column], others: Sequence[Table]) -> bool:
+    """Whether records only say which records of another list stand above which, on all levels.
+
+    Two fields hold ids of that list, each with itself among the pairs: nothing of a record is what
+    an item says.
+    """
+    if not 2 <= len(known) <= 4 or any(column.wordy > 0.3 for column in known.values()):
+        return False
+    for one, other in pairwise(known.values()):
+        pairs = list(zip(one.texts, other.texts, strict=True))
+        itself = {a for a, b in pairs if a == b}
+        if len(set(pairs)) < len(pairs) or len(itself) < 2 or len(itself) == len(pairs):
+            continue
+        if {*one.texts, *other.texts} <= itself and any(
+            itself <= set(column.texts) for table in others for column in columns(table).values()
+        ):
+            return True
+    return False
 
 
 def _reading(
@@ -386,6 +406,7 @@ def _reading(
     tie = Tie(keys, 0.9, shape.why, frozenset(taken))
     if keys["structure"] == "flat":
         tie = _perhaps_flat(tie, paths_of(known, where, others))
+        tie = _perhaps_listed(tie, known)
     return Items(
         table,
         table.at,
@@ -411,6 +432,17 @@ def _perhaps_flat(tie: Tie, paths: Sequence[str]) -> Tie:
         return tie
     why = f"{tie.why}; but {below} of {len(local)} addresses go on where that of another one ends"
     return tie._replace(score=0.5, why=why)
+
+
+def _perhaps_listed(tie: Tie, known: Mapping[str, Column]) -> Tie:
+    """A tie of no levels, less sure where lists that are not read name other records."""
+    every = {text for column in known.values() if column.unique for text in column.texts}
+    for field, column in known.items():
+        lists = [value for value in column.raw if isinstance(value, tuple) and value]
+        if len(lists) > 1 and all(str(one) in every for value in lists for one in value):
+            why = f"{tie.why}; but the lists in {field!r} name other records, and are not read"
+            return tie._replace(score=0.5, why=why)
+    return tie
 
 
 _FACTS = {"parent": "parent", "level": "level"}

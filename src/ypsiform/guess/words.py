@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from itertools import pairwise
 
 FIELDS: dict[str, str] = {
     "label": "label title name text caption words linktext menutext anchor headline heading "
@@ -31,7 +32,7 @@ FIELDS: dict[str, str] = {
     "reihenfolge sortierung rang ordre orden posicion ordem posicao ordine posizione rekkefolge "
     "rekkefoelge plass ordning volgorde kolejnosc pozycja jarjestys sija",
     "menu": "menu menuid menukey bar nav navigation location region list menue leiste navigationid "
-    "barre barra menyen meny valikko zone bereich section",
+    "barre barra menyen meny valikko zone bereich section menuname menutitle",
     "kind": "kind type sort linktype itemtype category typ art sorte genre tipo soort rodzaj "
     "tyyppi laji slag",
     "level": "level depth indent ebene tiefe niveau profondeur nivel profundidad livello "
@@ -105,10 +106,10 @@ def says(name: str, fact: str) -> float:
     word = plain(name)
     if word in known:
         return 1.0 if known[word] < 6 else 0.9
-    for part in _parts(name):
-        if part in known:
-            return 0.5
-    return 0.0
+    parts = _parts(name)
+    if any(one + other in known for one, other in pairwise(parts)):
+        return 0.9  # as "opens in new tab"
+    return 0.5 if any(part in known for part in parts) else 0.0
 
 
 def _parts(name: str) -> list[str]:
