@@ -238,3 +238,139 @@ def test_what_is_no_data_is_called_by_its_name(
     for command in (("survey", name), ("profile", "new", name, "-o", "p.toml")):
         done = run(*command)
         assert done.returncode == 1 and f"{name}: this is {words}" in done.stderr, done.stderr
+
+
+PAGES = [
+    ("Boats", "", "/boats"),
+    ("Sails", "Boats", "/boats/sails"),
+    ("Jibs", "Sails", "/boats/sails/jibs"),
+    ("Oars", "Boats", "/boats/oars"),
+    ("Lessons", "", "/lessons"),
+    ("Beginners", "Lessons", "/lessons/beginners"),
+    ("About", "", "/about"),
+]
+BOATS = [("Boats", [("Sails", ["Jibs"]), "Oars"]), ("Lessons", ["Beginners"]), "About"]
+NUMBER = {label: at for at, (label, _, _) in enumerate(PAGES, 1)}
+
+
+def test_parents_named_by_words_that_stand_once_in_each_menu() -> None:
+    lines = [f"Main,{label},{up},{to}" for label, up, to in PAGES]
+    lines += ["Foot,About,,/about", "Foot,Boats,,/boats", "Foot,Terms,About,/terms"]
+    found = looked("\n".join(["Menu,Title,Parent title,Link", *lines, ""]).encode(), "x.csv")
+    assert menus(found) == [BOATS, [("About", ["Terms"]), "Boats"]], found.text
+
+
+def test_marks_in_capitals_are_no_menus() -> None:
+    lines = [
+        f"{label},{to},{NUMBER.get(up, '')},{NUMBER[label]},Main,{'TRUE' if up else 'FALSE'}"
+        for label, up, to in PAGES
+    ]
+    head = "Title,URL,Parent ID,ID,Menu Name,Opens in new tab"
+    found = looked("\n".join([head, *lines, ""]).encode(), "x.csv")
+    assert menus(found) == [BOATS], found.text
+    menu = found.surveyed.site.menus[0]
+    assert menu.key == "Main" and menu.items[0].children[0].traits.window == "new"
+
+
+def test_a_field_for_the_next_sibling_orders_nothing() -> None:
+    records: list[dict[str, Any]] = [
+        {"id": NUMBER[label], "name": label, "to": to, "up": NUMBER.get(up)}
+        for label, up, to in PAGES
+    ]
+    for at, record in enumerate(records):
+        behind = (other["id"] for other in records[at + 1 :] if other["up"] == record["up"])
+        record["behind"] = next(behind, None)
+    assert menus(looked({"links": records}, "x.json")) == [BOATS]
+
+
+def test_what_counts_the_records_is_no_level() -> None:
+    """Lists of all that stands above are not read: nothing is said of levels, and it is marked."""
+    above: dict[str, list[int]] = {"": []}
+    records = []
+    for label, up, to in PAGES:
+        above[label] = [*above[up], NUMBER[label]]
+        records.append({"id": NUMBER[label], "name": label, "to": to, "ways": above[up]})
+    found = looked({"links": records}, "x.json")
+    assert menus(found) == [[label for label, _, _ in PAGES]]
+    assert "UNCERTAIN: nothing says what stands below what; but" in found.text
+
+
+def test_a_table_of_all_ways_is_no_table_of_items() -> None:
+    above: dict[str, list[int]] = {"": []}
+    for label, up, _ in PAGES:
+        above[label] = [*above[up], NUMBER[label]]
+    links = ",".join(f"({NUMBER[label]},'{label}','{to}')" for label, _, to in PAGES)
+    ways = ",".join(
+        f"({one},{held[-1]},{len(held) - at})"
+        for held in list(above.values())[1:]
+        for at, one in enumerate(held, 1)
+    )
+    text = (
+        "CREATE TABLE link (id int, label text, url text);\n"
+        "CREATE TABLE way (top int, end_ int, depth int);\n"
+        f"INSERT INTO link VALUES {links};\nINSERT INTO way VALUES {ways};\n"
+    )
+    found = looked(text.encode(), "x.sql")
+    assert menus(found) == [[label for label, _, _ in PAGES]] and found.uncertain
+
+
+def test_entries_without_a_wrapper_around_what_is_below_them() -> None:
+    def held(above: str) -> list[Any]:
+        return [
+            {"link": {"text": label, "url": to}, "more": {"all": below} if below else None}
+            for label, up, to in PAGES
+            if up == above
+            for below in [held(label)]
+        ]
+
+    assert menus(looked({"bar": {"all": held("")}}, "x.json")) == [BOATS]
+
+
+def test_words_of_states() -> None:
+    """Of a page they say whether it is public, of an item whether it is shown; else it is told."""
+    contents = [
+        {"no": 100 + NUMBER[label], "path": to, "headline": f"{label}!", "state": "Published"}
+        for label, _, to in PAGES
+    ]
+    contents[2]["state"] = "Draft"
+    records: list[dict[str, Any]] = [
+        {"id": NUMBER[label], "up": NUMBER.get(up), "page": 100 + NUMBER[label], "caption": label}
+        for label, up, _ in PAGES
+    ]
+    found = looked({"pages": contents, "links": records}, "x.json")
+    assert menus(found) == [BOATS], found.text
+    codes = {one.code: one for one in found.surveyed.findings}
+    assert codes["read.gone"].path == ("Boats", "Sails", "Jibs") and "read.extra" not in codes
+    for record, (_, _, to) in zip(records, PAGES, strict=True):
+        record |= {"to": to, "status": "entwurf" if record["id"] == 3 else "aktiv"}
+        del record["page"]
+    found = looked({"links": records}, "x.json")
+    hidden = found.surveyed.site.menus[0].items[0].children[0].children[0]
+    assert hidden.hidden and hidden.label == "Jibs", found.text
+    records[5]["status"] = "privat"
+    found = looked({"links": records}, "x.json")
+    (told,) = [one for one in found.surveyed.findings if one.code == "read.extra"]
+    assert told.severity == "medium" and "that says what visitors may see" in told.why
+
+
+def test_elements_of_any_xml_in_an_element_called_nav(run: Run, tmp_path: Path) -> None:
+    text = (
+        "<nav><group label='Boats' href='/boats'><link label='Sails' href='/boats/sails'/>"
+        "<group label='More boats'><link label='Oars' href='/boats/oars'/></group></group>"
+        "<link label='About' href='/about'/></nav>"
+    )
+    wanted = [("Boats", ["Sails", ("More boats", ["Oars"])]), "About"]
+    assert menus(looked(text.encode(), "x.xml")) == [wanted]
+    (tmp_path / "x.xml").write_text(text)
+    assert "of no platform that Ypsiform knows" in run("survey", "x.xml").stderr
+    (tmp_path / "x.html").write_text("<html><header><nav id='menu'></nav></header><p>x</p></html>")
+    done = run("survey", "x.html")
+    assert done.returncode == 1 and "no link in the navigation of this page" in done.stderr
+
+
+def test_columns_without_a_name(run: Run, tmp_path: Path) -> None:
+    lines = [f"{label},{up},{to},," for label, up, to in PAGES]
+    text = "\n".join(["Title,Under,Link,,", *lines, ""])
+    assert menus(looked(text.encode(), "x.csv")) == [BOATS]
+    with pytest.raises(FormatError, match="line 3: a cell is in a column without a name"):
+        container("csv").read(b"a,,\n1,,\n2,,x\n", "x")

@@ -13,7 +13,7 @@ sys.path.insert(0, str(ROOT / "tools"))
 import house  # noqa: E402  (a script beside the package)
 
 ORDER = [
-    *("version", "errors", "text", "values", "refs", "model", "column_words"),
+    *("version", "errors", "text", "values", "refs", "states", "model", "column_words"),
     *(
         "markup",
         "addresses",

@@ -146,7 +146,7 @@ def _told(data: bytes, file: str, kind: str, nav: str | None) -> Opened:
             continue
         if profile.container == "xml" and not _has_root(data, profile):
             continue
-        if profile.container == "html" and not _PAGE.search(data[:2048]):
+        if profile.container == "html" and not _is_html(data):
             continue
         try:
             as_read = (profile.namespaces, profile.menus.alone)
@@ -250,6 +250,18 @@ def _candidates(data: bytes, containers: tuple[str, ...]) -> Iterator[Profile]:
         code = code_of(profile)
         if code is not None and reads(code, data):
             yield profile
+
+
+def _is_html(data: bytes) -> bool:
+    """Whether a text may be HTML: elements in a `nav` can be those of any XML as well."""
+    if not _PAGE.search(data[:2048]):
+        return False
+    tags = {tag.lower() for tag in _TAG.findall(data[:20_000])}
+    return not tags.isdisjoint(_OF_PAGES) or tags <= {b"nav", b"ul"} or b"<!" in data[:2048]
+
+
+_TAG = re.compile(rb"<([A-Za-z][\w:.-]*)")
+_OF_PAGES = frozenset((b"html", b"head", b"body", b"header", b"main", b"div", b"a", b"li", b"span"))
 
 
 def _glimpsed(data: bytes, profile: Profile) -> bool:

@@ -18,6 +18,7 @@ from .addresses import Hosts
 from .containers import children_of
 from .findings import Cover, Severity
 from .model import Extra
+from .states import states_of
 
 
 class Unread(Struct):
@@ -85,6 +86,9 @@ def fields_of(
         ]
         times = f" ({len(members)} times)" if len(members) > 1 and len(values) == 1 else ""
         made = Field(code, f"{spelled} = {', '.join(listed)}{times}", members)
+        if code == "read.extra" and states_of([one.extra.value for one in members]):
+            made.severity = "medium"
+            made.words += ": that says what visitors may see"
         if name in ignore and code != "panel.off":
             made.reason = ignore[name]
             made.severity = "medium" if code == "read.links" else None

@@ -71,7 +71,8 @@ def read(data: bytes, file: str) -> Any:
         for cells in reader:
             if not columns:
                 columns = [cell.strip() for cell in cells]
-                if len(set(columns)) < len(columns):
+                named = [column for column in columns if column]
+                if len(set(named)) < len(named):
                     raise FormatError("a column is there twice", file=file, place="line 1")
                 continue
             if not cells:
@@ -82,13 +83,22 @@ def read(data: bytes, file: str) -> Any:
                     file=file,
                     place=f"line {reader.line_num + (said is not None)}",
                 )
-            rows.append({c: cell for c, cell in zip(columns, cells, strict=False) if cell})
+            row = {c: cell for c, cell in zip(columns, cells, strict=False) if cell}
+            if "" in row and columns.count("") > 1:
+                raise FormatError(
+                    "a cell is in a column without a name, and there are several of these",
+                    file=file,
+                    place=f"line {reader.line_num + (said is not None)}",
+                )
+            rows.append(row)
     except csv.Error as error:
         raise FormatError(
             f"this is not CSV: {error}",
             file=file,
             place=f"line {reader.line_num + (said is not None)}",
         ) from None
+    if columns.count("") > 1:  # nothing stands in them
+        columns = [column for column in columns if column]
     tree: dict[str, Any] = {"columns": columns, "rows": rows, "delimiter": delimiter}
     if said is not None:
         tree["sep"] = said[0]

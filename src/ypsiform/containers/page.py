@@ -139,6 +139,13 @@ class _Page:
         check_depth(self.root, self.file)
         menus = outermost(menus)  # one of them may be a panel of another
         navs = [("nav", self._nav(node)) for node in menus]
+        if not any("#children" in nav for _, nav in navs):
+            raise FormatError(
+                "there is no link in the navigation of this page: where a script builds its menus, "
+                "save the page out of a browser that shows them; else name the part to read with "
+                "--nav and a CSS selector, as in --nav '#menu'",
+                file=self.file,
+            )
         self._leave_classes(menus)
         if asked is None:
             self._leave_lists(found)

@@ -7,6 +7,7 @@ from collections.abc import Collection, Sequence
 from math import comb
 from typing import Any, NamedTuple
 
+from ..states import states_of
 from .columns import Column
 from .words import NO, YES, says
 
@@ -45,6 +46,12 @@ def hidden_in(
     ]
     for field, column in known.items():
         two = list(dict.fromkeys(column.texts))
+        stated = states_of(two) if field not in but and len(two) == 2 else None
+        if stated is not None:
+            hidden = next(text for text in two if stated[text] != "live")
+            flag = Flag(field, _rule(column, hidden, two), 0.9, f"{hidden!r} says so")
+            best = (0.9, flag) if best is None or best[0] < 0.9 else best
+            continue
         if field in but or column.listed or len(two) != 2 or not _is_flag(column, two):
             continue
         off, on = says(field, "hidden"), says(field, "shown")

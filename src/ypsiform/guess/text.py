@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 from collections import Counter
+from collections.abc import Collection
 from textwrap import wrap
 from typing import Any
 
@@ -18,6 +19,7 @@ from ..profiles.faults import PLACED
 from ..profiles.gathered import MENUS
 from ..profiles.mixed import KIND
 from ..profiles.trees import ABOVE
+from ..states import states_of
 from .columns import columns, label_of
 from .fields import few_words, texts_of
 from .flags import hidden_in
@@ -233,6 +235,7 @@ def _content(text: Text, inventory: Inventory) -> None:
         fields["title"] = inventory.title
     if inventory.path:
         fields["path"] = inventory.path
+    fields |= _state(table, _fields_in(fields))
     score = 1.0 if inventory.sure else 0.5
     text.guess(
         f"kind = {value(inventory.kind)}",
@@ -244,6 +247,17 @@ def _content(text: Text, inventory: Inventory) -> None:
         text.guess(
             '# path = "/{key}"', "no field holds their addresses; say how they are made", 0.5
         )
+
+
+def _state(table: Table, but: Collection[str]) -> dict[str, Any]:
+    """The field of an inventory that says which contents are live, with the words for it."""
+    for field in table.fields:
+        held = table.column(field)
+        words = states_of(dict.fromkeys(held)) if field not in but else None
+        # Each word has a state of its own, so that it can be written as well.
+        if words is not None and len({*words.values()}) == len(words):
+            return {"state": {"at": field, "standard": "live", "through": [{"words": words}]}}
+    return {}
 
 
 def _word_of(menus: Table, items: Items) -> str | None:
