@@ -8,15 +8,15 @@ from itertools import pairwise
 from typing import Any
 
 from .html import ACTIVE, Element
-from .page_marks import LISTS, drop, several_links
-from .page_words import words_of
+from .page_marks import LISTS, count_links, drop, several_links
+from .page_words import is_said, words_of
 
 HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
 _DECORATION = ("button", "svg", "img", "form", "input", "span", "label", "select")
 _SAY = ("summary", "button", "span", "label", *HEADINGS)
 _CURRENT = ("strong", "b", "em", "span")
 _KEPT = ("href", "title", "target", "rel")
-_TITLES = ("p", "div", "strong", "b", "span")
+_TITLES = ("p", "div", "strong", "b", "span", "a")
 _TITLE = re.compile(r"(?:^|[-_])(?:title|heading|header|caption)(?:$|[-_])", re.IGNORECASE)
 _DIVIDES = re.compile(r"(?:^|[-_])(?:divider|separator)(?:$|[-_])", re.IGNORECASE)
 _NOT_SHOWN = re.compile(r"(?:^|;)\s*display\s*:\s*none", re.IGNORECASE)
@@ -109,12 +109,16 @@ class Entries:
     def _single(self, node: Any) -> list[Element] | None:
         """The items that an element is or holds; None where it only stands around others."""
         if node.tag in LISTS:
+            entries = self._paired(self.inside(node))
+            levels = _levels_of(entries)
             made: list[Element] = []
-            for entry in self._paired(self.inside(node)):
+            for entry in entries:
                 if isinstance(entry, dict):
                     made.append(entry)
                 else:
                     made += [self._item(entry)] if entry.tag == "li" else self.of([entry])
+            if levels and len(made) == len(levels) and all(made):
+                return self._nested(made, levels)
             return [item for item in made if item]
         if node.tag == "dl":
             return self._terms(node)
@@ -154,7 +158,9 @@ class Entries:
         if node.tag not in _TITLES or around is None or around.tag in ("nav", "li", "a"):
             return False
         said = any(_TITLE.search(word) for word in (node.get("class") or "").split())
-        if not (said or node.tag in ("strong", "b")) or not self._bare(node):
+        if not (said or node.tag in ("strong", "b")) or several_links(node):
+            return False
+        if next(node.iter(*LISTS), None) is not None:
             return False
         if any(isinstance(one.tag, str) for one in node.itersiblings(preceding=True)):
             return False
@@ -215,7 +221,8 @@ class Entries:
     def _paired(self, nodes: Sequence[Any]) -> list[Any]:
         """These elements, but openers that each have a block of links behind them as one item.
 
-        One pair alone says nothing: the name of a site stands before its menu as well.
+        One pair alone says nothing, for the name of a site stands before its menu as well: unless a
+        button opens fewer links than stand beside it.
         """
         pairs = {
             at
@@ -225,7 +232,7 @@ class Entries:
             and other.get("role") not in ("search", "separator")
             and next(other.iter("a"), None) is not None
         }
-        if len(pairs) < 2:
+        if len(pairs) < 2 and not any(self._opens_some(nodes, at) for at in pairs):
             return list(nodes)
         found: list[Any] = []
         for at, node in enumerate(nodes):
@@ -236,13 +243,20 @@ class Entries:
                 found.append(node)
         return found
 
+    @staticmethod
+    def _opens_some(nodes: Sequence[Any], at: int) -> bool:
+        """Whether a button opens no more links than stand beside it, two at least."""
+        beside = sum(node.tag == "a" for node in nodes)
+        opens: bool = nodes[at].tag == "button"
+        return opens and beside >= max(2, count_links(nodes[at + 1]))
+
     def _is_entry(self, node: Any) -> bool:
         """Whether an element is an entry as one of a list is: an opener, and its block of links.
 
         There are several like it side by side, and in each of them the links that do not stand
         first are in one block.
         """
-        if node.tag not in ("div", "span", "section", "p", "article"):
+        if node.tag not in ("div", "span", "section", "p", "article") and "-" not in node.tag:
             return False
         inner = [c for c in node if isinstance(c.tag, str) and c.tag not in ACTIVE]
         holds = [
@@ -261,6 +275,20 @@ class Entries:
                     forms[_form_of(one)] = forms.get(_form_of(one), 0) + 1
             self.like[above] = forms
         return self.like[above].get(_form_of(node), 0) > 1
+
+    def _nested(self, items: Sequence[Element], levels: Sequence[int]) -> list[Element]:
+        """Items that stand beside each other and say their levels, each below the one above it."""
+        top: list[Element] = []
+        way: list[tuple[int, Element]] = []
+        for item, level in zip(items, levels, strict=True):
+            while way and way[-1][0] >= level:
+                way.pop()
+            if way:
+                self._grown(way[-1][1], [item])
+            else:
+                top.append(item)
+            way.append((level, item))
+        return top
 
     @staticmethod
     def _grown(item: Element, below: Sequence[Element]) -> Element:
@@ -288,7 +316,7 @@ class Entries:
                 return below[0]
             text = _own_text(entry)
             return self._grown({"#children": [("a", {"#text": text} if text else {})]}, below)
-        rest = self._rest(entry, says)
+        rest = self._rest(entry, says, link)
         if not rest and self._goes_back(says):
             self.leave("what closes a submenu")
             return {}
@@ -303,6 +331,8 @@ class Entries:
         for node in self._near(entry):
             if node.tag == "a":
                 behind = first is not None and first not in node.iterancestors()
+                if behind and first.tag == "span" and not is_said(node):
+                    return first, node  # the words stand beside a link that is only a sign
                 if behind and (first.tag != "span" or self._opens(entry, first, node)):
                     break  # a button, or a word of its own, opens what is behind it
                 heading = next((up for up in node.iterancestors() if up.tag in HEADINGS), None)
@@ -339,17 +369,19 @@ class Entries:
         """Whether an element holds no link and no list."""
         return next(node.iter("a", *LISTS), None) is None
 
-    def _rest(self, entry: Any, says: Any) -> list[Element]:
-        """The items of an entry but for the element that its label is in."""
+    def _rest(self, entry: Any, says: Any, link: Any) -> list[Element]:
+        """The items of an entry but for the element that its label is in, and its link."""
         if says is entry:
             return self.of(self._safe([c for c in entry if isinstance(c.tag, str)]))
         on_the_way = {says, *says.iterancestors()}
+        if link is not None:
+            on_the_way.update(link.iterancestors())
         found: list[Any] = []
         stack = [entry]
         while stack:
             node = stack.pop()
             for child in reversed([c for c in node if isinstance(c.tag, str)]):
-                if child is says:
+                if child is says or child is link:
                     continue
                 if child in on_the_way or self._folds(child):
                     stack.append(child)
@@ -373,7 +405,7 @@ class Entries:
 
     def _opener(self, node: Any) -> Element:
         """The item of an element with one link at most."""
-        return self._made(node, node.find(".//a"))
+        return self._made(node, node if node.tag == "a" else node.find(".//a"))
 
     def _made(self, says: Any, link: Any) -> Element:
         """An item with the label of one element and the link of another, or none."""
@@ -398,6 +430,23 @@ class Entries:
 
 def _own_text(node: Any) -> str:
     return " ".join(((node.text or "") + "".join(c.tail or "" for c in node)).split())
+
+
+def _levels_of(entries: Sequence[Any]) -> list[int]:
+    """The levels that the entries of one list say, where these are several; else none."""
+    found: list[int] = []
+    for entry in entries:
+        if isinstance(entry, dict) or entry.tag != "li":
+            return []
+        said = _LEVEL.search(f"{entry.get('class') or ''} ")
+        number = entry.get("aria-level") or entry.get("data-level") or (said[1] if said else "")
+        if not number.isdecimal() or len(number) > 2:
+            return []
+        found.append(int(number))
+    return found if len(set(found)) > 1 and found[0] == min(found) else []
+
+
+_LEVEL = re.compile(r"(?:^|[\s_-])(?:level|depth|lvl)[-_]?(\d{1,2})(?=[\s_-])", re.IGNORECASE)
 
 
 def _form_of(node: Any) -> tuple[str, str]:

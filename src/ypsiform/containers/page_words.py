@@ -79,6 +79,11 @@ def _kind_of(element: Any) -> str:
     return SAID
 
 
+def is_said(node: Any) -> bool:
+    """Whether an element has words that people see."""
+    return any(kind == SAID and not text.isspace() for kind, text in pieces_of(node))
+
+
 def words_of(node: Any, leave: Callable[[str], None]) -> str:
     """What an element says: its text, else what stands in for it.
 
