@@ -174,6 +174,15 @@ def test_a_part_of_a_page(run: Run, tmp_path: Path) -> None:
             "<h6>D</h6></nav>",
             [("A", ["B"]), "", "C", "D"],
         ),
+        (
+            "<nav><div><div class='site-title'><a href='/'>Name</a></div><ul><li><a href='/b'>B</a>"
+            "</ul></div></nav>",
+            ["Name", "B"],
+        ),
+        (
+            "<nav><div><p class='nav-title'>Menu</p><ul><li><a href='/b'>B</a></ul></div></nav>",
+            ["B"],
+        ),
         # What opens a menu as a whole is no item; what stands elsewhere belongs to its opener.
         (
             "<nav><details><summary>Menu</summary><ul><li><a href='/a'>A</a>"

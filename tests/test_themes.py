@@ -25,8 +25,8 @@ def tree(items: list[Item]) -> list[Any]:
 def drawn(theme: str, number: int) -> tuple[Entry, ...]:
     """A menu that a theme can draw."""
     menu = menu_of(Random(f"{theme} {number}"), THEMES[theme][1])
-    if theme == "titled":  # it has groups of links, and no links beside them
-        menu = tuple(entry for entry in menu if entry.below) or ALONE
+    if theme == "titled":  # it has several groups of links, and no links beside them
+        menu = (*(entry for entry in menu if entry.below), *ALONE, *ALONE)
     if theme == "pairs":  # one button alone may open all of a menu
         menu = (*menu, *ALONE, *ALONE)
     return menu

@@ -17,7 +17,7 @@ _SAY = ("summary", "button", "span", "label", *HEADINGS)
 _CURRENT = ("strong", "b", "em", "span")
 _KEPT = ("href", "title", "target", "rel")
 _TITLES = ("p", "div", "strong", "b", "span", "a")
-_TITLE = re.compile(r"(?:^|[-_])(?:title|heading|header|caption)(?:$|[-_])", re.IGNORECASE)
+_TITLE = re.compile(r"(?:^|[-_])(?:title|heading|caption)(?:$|[-_])", re.IGNORECASE)
 _DIVIDES = re.compile(r"(?:^|[-_])(?:divider|separator)(?:$|[-_])", re.IGNORECASE)
 _NOT_SHOWN = re.compile(r"(?:^|;)\s*display\s*:\s*none", re.IGNORECASE)
 _BACK = re.compile(r"(?:^|[-_])(?:back|close)(?:$|[-_])", re.IGNORECASE)
@@ -152,7 +152,8 @@ class Entries:
     def _heads(self, node: Any) -> bool:
         """Whether an element is the title of the links beside it, though no heading.
 
-        It stands first among them, and a class of its own or bold letters say so.
+        It stands first among them, a class of its own or bold letters say so, and there are several
+        such groups: what stands over all of a menu is the name of the site, or of the menu.
         """
         around = node.getparent()
         if node.tag not in _TITLES or around is None or around.tag in ("nav", "li", "a"):
@@ -166,7 +167,7 @@ class Entries:
             return False
         if all(next(one.iter("a"), None) is None for one in node.itersiblings()):
             return False
-        return any(map(str.isalpha, "".join(node.itertext())))
+        return any(map(str.isalpha, "".join(node.itertext()))) and self._is_among(around)
 
     @staticmethod
     def _skips(link: Any) -> bool:
@@ -267,7 +268,13 @@ class Entries:
             return False
         if several_links(holds[0]) or _form_of(holds[0]) == _form_of(holds[1]):
             return False
+        return self._is_among(node)
+
+    def _is_among(self, node: Any) -> bool:
+        """Whether there are several elements like this one side by side, each with links."""
         above = node.getparent()
+        if above is None:
+            return False
         if above not in self.like:
             forms: dict[tuple[str, str], int] = {}
             for one in above:
