@@ -12,7 +12,7 @@ from openpyxl import Workbook
 
 from tests.conftest import Run
 from ypsiform.containers import container
-from ypsiform.errors import FormatError
+from ypsiform.errors import FormatError, YpsiformError
 from ypsiform.first_profile import First, first_profile
 from ypsiform.migrate import convert
 from ypsiform.model import Item
@@ -374,3 +374,64 @@ def test_columns_without_a_name(run: Run, tmp_path: Path) -> None:
     assert menus(looked(text.encode(), "x.csv")) == [BOATS]
     with pytest.raises(FormatError, match="line 3: a cell is in a column without a name"):
         container("csv").read(b"a,,\n1,,\n2,,x\n", "x")
+
+
+SPOKEN = """
+profile = 1
+id = "spoken"
+name = "Spoken"
+container = "json"
+recognise = { keys = ["entries"] }
+site = {}
+menus = {}
+locations = { form = "names", open = true }
+[items]
+at = "entries"
+numbers = ["id", "up", "entry"]
+tie = { structure = "parent", id = "id", under = "up", menu = "menu" }
+[[items.joins]]
+at = "words"
+on = "entry"
+name = "says"
+only = { lang = "en" }
+language = "lang"
+[items.fields]
+label = "says/text"
+tooltip = "says/hint"
+translations = "says/text@*"
+[[items.kinds]]
+when = {}
+kind = "address"
+address = "to"
+none = ""
+"""
+
+
+def test_a_table_of_labels_for_each_language(run: Run, tmp_path: Path) -> None:
+    """Read, found by a first profile, and written: a row for each item and language."""
+    lines = "CREATE TABLE entry (id int, up int, url text);\n"
+    lines += "CREATE TABLE entry_text (entry int, lang text, title text);\n"
+    rows = [f"({NUMBER[label]},{NUMBER.get(up, 'NULL')},'{to}')" for label, up, to in PAGES]
+    words = [f"({NUMBER[label]},'en','{label}')" for label, _, _ in PAGES]
+    words += [f"({NUMBER[label]},'nb','{label} (nb)')" for label, _, _ in PAGES if label != "Oars"]
+    lines += f"INSERT INTO entry VALUES {','.join(rows)};\n"
+    lines += f"INSERT INTO entry_text VALUES {','.join(words)};\n"
+    found = looked(lines.encode(), "x.sql")
+    assert menus(found) == [BOATS] and not found.uncertain, found.text
+    top = found.surveyed.site.menus[0].items
+    assert dict(top[0].translations) == {"nb": "Boats (nb)"} and not top[0].children[1].translations
+    profile = parsed(SPOKEN, "p.toml")
+    data = convert(lines.encode(), "x.sql", profile, from_=parsed(found.text, "q.toml")).data
+    written = json.loads(data)
+    assert {(row["lang"], row["text"]) for row in written["words"] if row["entry"] == 1} == {
+        ("en", "Boats"),
+        ("nb", "Boats (nb)"),
+    }
+    # What is written is read as it was, and stays where another menu comes to it.
+    again = convert(data, "y.json", profile, from_=profile)
+    assert again.audited.facts["kept"] == again.audited.facts["total"]
+    more = b"menu,level,label,address\nside,1,A,/a\n"
+    both = convert(more, "t.csv", profile, into=(data, "y.json"))
+    assert [tree(menu.items) for menu in both.written.menus] == [BOATS, ["A"]]
+    with pytest.raises(YpsiformError, match=r"line .*: say in `only` which 'lang'"):
+        parsed(SPOKEN.replace('only = { lang = "en" }\n', ""), "p.toml")

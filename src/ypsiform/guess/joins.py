@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from .columns import GOOD, Column, columns, label_of
-from .tables import Table
+from .tables import LANGUAGES, Table
 
 NAME = "also"
 """What comes before the fields of records that are joined."""
@@ -62,7 +62,9 @@ def _rule(ident: Column, other: Table) -> dict[str, Any] | None:
             if len(set(zip(column.texts, words.texts, strict=True))) == len(column.texts):
                 most = max(kinds.values())
                 first = next(word for word in words.texts if kinds[word] == most)
-                return {**rule, "only": {field: first}}
+                made = {**rule, "only": {field: first}}
+                spoken = all(word.casefold()[:2] in LANGUAGES for word in kinds)
+                return {**made, "language": field} if spoken else made
     return None
 
 

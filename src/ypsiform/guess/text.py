@@ -438,6 +438,9 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
         text.guess(f"label = {value(rule)}", items.label.why, items.label.score)
         if words and named:
             text.say(f"translations = {value(items.label.field + '@*')}")
+        spoken = [one for one in table.joins if "language" in one]
+        if spoken and items.label.field.startswith(f"{spoken[0]['name']}/"):
+            text.say(f"translations = {value(items.label.field + '@*')}")
     used = {items.label.field, *items.tie.taken, *(k.id or k.address or "" for k in leads.kinds)}
     used |= {items.menu.field} if items.menu else set()
     used |= {leads.decides.field} if leads.decides else set()

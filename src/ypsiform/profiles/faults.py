@@ -601,6 +601,12 @@ def _tie(profile: Profile) -> Iterator[Fault]:
         yield Fault(["menus", "fields", "id"], message)
     if (menus.at or menus.find) and "key" not in menus.fields and not menus.one:
         yield Fault(["menus"], "menus that are listed need a field `key`")
+    for at, join in enumerate(items.joins):
+        if join.language and join.language not in join.only:
+            message = (
+                f"say in `only` which {join.language!r} the keys have that no language follows"
+            )
+            yield Fault(["items", "joins", at, "language"], message)
     if tie.nests and tie.keyed and not tie.value and tie.id != tie.keyed:
         yield Fault(
             ["items", "tie", "keyed"], f"`id` must be {tie.keyed!r} too: names are ids here"

@@ -231,13 +231,21 @@ class PageRule(Struct, forbid_unknown_fields=True):
 class JoinRule(Struct, forbid_unknown_fields=True):
     """Records at `at` whose key `on` is the id of an item; their other keys become `name/…`.
 
-    `only` as in `ItemRule`, without a `*`; these values are written.
+    `only` as in `ItemRule`, without a `*`; these values are written. `language`: the key of these
+    records that names their language; `only` has that of the plain keys, and of any other one a key
+    has its language behind it: `name/…@nb`.
     """
 
     at: str
     on: str
     name: str
     only: dict[str, str] = {}
+    language: str | None = None
+
+    @property
+    def every(self) -> dict[str, str]:
+        """What records of all languages have in common."""
+        return {key: word for key, word in self.only.items() if key != self.language}
 
 
 class ItemRule(Struct, forbid_unknown_fields=True):

@@ -117,7 +117,7 @@ class Sections:
         self.menus = _of(menus)
         self.items = _of(items)
         self.locations = Section(profile.locations.at, {}, None)
-        self.joins = [Section(join.at, join.only, None) for join in items.joins]
+        self.joins = [Section(join.at, join.every, None) for join in items.joins]
 
     def lists(self) -> list[Section]:
         """The sections that are lists of records, but for the locations."""

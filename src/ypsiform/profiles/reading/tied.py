@@ -176,19 +176,29 @@ def _joined(
     found: dict[str, Pairs] = {}
     ident = reading.profile.items.tie.id or ""
     for join, section in zip(reading.profile.items.joins, reading.paths.joins, strict=True):
-        by_key: dict[str, list[Any]] = {}
+        # By the id of an item, and the language where records have one: those that are left.
+        by_key: dict[tuple[str, str], list[Any]] = {}
+        langs: dict[str, None] = {}
         for _, node in reading.records(section):
-            by_key.setdefault(str(inner(reading.shape, node, join.on)), []).append(node)
+            spoken = inner(reading.shape, node, join.language) if join.language else None
+            lang = str(spoken) if spoken else ""
+            langs.setdefault(lang)
+            key = str(inner(reading.shape, node, join.on)), lang
+            by_key.setdefault(key, []).append(node)
+        own = join.only.get(join.language or "", "")
         for place, node in records:
-            more = by_key.get(str(inner(reading.shape, node, ident)))
-            if not more:
-                continue
-            skip = {join.on, *join.only}
-            found.setdefault(place, []).extend(
-                (f"{join.name}/{key}", value)
-                for key, value in reading.shape.pairs(more.pop(0))
-                if key not in skip
-            )
+            name = str(inner(reading.shape, node, ident))
+            for lang in langs:
+                more = by_key.get((name, lang))
+                if not more:
+                    continue
+                skip = {join.on, join.language, *join.only}
+                mark = f"@{lang}" if lang not in ("", own) else ""
+                found.setdefault(place, []).extend(
+                    (f"{join.name}/{key}{mark}", value)
+                    for key, value in reading.shape.pairs(more.pop(0))
+                    if key not in skip
+                )
         for left in by_key.values():
             for node in left:
                 extras.append(reading.whole_record(join.at, node, extras))

@@ -277,18 +277,25 @@ def _apart(file: File, pairs: Pairs, ident: str, joins: list[list[Any]]) -> Pair
     """Take the keys of joined records out, and make these records of them."""
     names = {join.name: at for at, join in enumerate(file.profile.items.joins)}
     own: Pairs = []
-    held: dict[int, Pairs] = {}
+    held: dict[tuple[int, str], Pairs] = {}
     for key, value in pairs:
         name, slash, rest = key.partition("/")
         if slash and name in names:
-            held.setdefault(names[name], []).append((rest, value))
+            said_at, _, lang = rest.rpartition("@")
+            if said_at and file.profile.items.joins[names[name]].language:
+                rest = said_at
+            else:
+                lang = ""
+            held.setdefault((names[name], lang), []).append((rest, value))
         else:
             own.append((key, value))
-    for at, said in held.items():
+    for (at, lang), said in held.items():
         join = file.profile.items.joins[at]
         shape = file.shape.of(join.at)
         node = shape.new()
-        for key, value in [(join.on, ident), *join.only.items(), *said]:
+        only = {**join.only, join.language: lang} if lang and join.language else join.only
+        own_id = as_number(ident) if join.on in file.profile.items.numbers else ident
+        for key, value in [(join.on, own_id), *only.items(), *said]:
             node = shape.add(node, key, value)
         joins[at].append(node)
     return own
