@@ -435,3 +435,9 @@ def test_a_table_of_labels_for_each_language(run: Run, tmp_path: Path) -> None:
     assert [tree(menu.items) for menu in both.written.menus] == [BOATS, ["A"]]
     with pytest.raises(YpsiformError, match=r"line .*: say in `only` which 'lang'"):
         parsed(SPOKEN.replace('only = { lang = "en" }\n', ""), "p.toml")
+
+
+def test_no_sound_profile_is_said_without_lines_that_nobody_has_seen() -> None:
+    pages = {to: {"headline": f"{label} for all"} for label, _, to in PAGES}
+    with pytest.raises(FormatError, match=r"^x.json: no profile that reads it was found; the"):
+        looked({"pages": pages}, "x.json")

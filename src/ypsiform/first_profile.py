@@ -65,10 +65,15 @@ def _sound(data: bytes, file: str, pick: int) -> tuple[Draft, Surveyed]:
     made = draft(data, file, pick)
     try:
         return made, _reads(made, data, file)
-    except (ProfileError, FormatError):
+    except (ProfileError, FormatError) as error:
         for other in drafts(data, file, pick + SPARE)[pick:]:
             with suppress(ProfileError, FormatError):
                 return other, _reads(other, data, file)
+        if isinstance(error, ProfileError):  # it speaks of lines that nobody has seen
+            message = (
+                f"no profile that reads it was found; the likeliest one fails: {error.message}"
+            )
+            raise FormatError(message, file=file) from None
         raise
 
 
