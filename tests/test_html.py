@@ -183,6 +183,12 @@ def test_a_part_of_a_page(run: Run, tmp_path: Path) -> None:
             "<nav><div><p class='nav-title'>Menu</p><ul><li><a href='/b'>B</a></ul></div></nav>",
             ["B"],
         ),
+        (
+            "<nav><ul><li><span>A</span><div><figure><a href='/p'><img alt='P'></a></figure>"
+            "<a href='/q'>Q</a></div>"
+            "<li><span>B</span><a href='/b'></a></ul></nav>",
+            [("A", ["P", "Q"]), "B"],
+        ),
         # What opens a menu as a whole is no item; what stands elsewhere belongs to its opener.
         (
             "<nav><details><summary>Menu</summary><ul><li><a href='/a'>A</a>"

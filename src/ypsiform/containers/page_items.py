@@ -338,7 +338,8 @@ class Entries:
         for node in self._near(entry):
             if node.tag == "a":
                 behind = first is not None and first not in node.iterancestors()
-                if behind and first.tag == "span" and not is_said(node):
+                beside = behind and node.getparent() is first.getparent()
+                if beside and first.tag == "span" and not is_said(node):
                     return first, node  # the words stand beside a link that is only a sign
                 if behind and (first.tag != "span" or self._opens(entry, first, node)):
                     break  # a button, or a word of its own, opens what is behind it
