@@ -50,6 +50,8 @@ class Entries:
         self.leave, self.left, self.shortened = leave, left, shortened
         # By element, of those inside it how many of each name and class have links.
         self.like: dict[Any, dict[tuple[str, str], int]] = {}
+        # By element whether links stand right in it.
+        self.linked: dict[Any, bool] = {}
 
     def inside(self, node: Any) -> list[Any]:
         """The elements in an element; what would run is left out, and text of its own aside."""
@@ -197,8 +199,9 @@ class Entries:
         if node.tag == "span" and not node.get("aria-current"):
             return False
         beside = node.getparent()
-        linked = beside is not None and any(one.tag == "a" for one in beside)
-        return linked and bool("".join(node.itertext()).strip())
+        if beside not in self.linked:
+            self.linked[beside] = any(one.tag == "a" for one in beside)
+        return self.linked[beside] and bool("".join(node.itertext()).strip())
 
     def _terms(self, node: Any) -> list[Element]:
         """The items of a list of terms: each stands above what is said of it."""
