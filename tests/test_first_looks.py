@@ -437,6 +437,18 @@ def test_a_table_of_labels_for_each_language(run: Run, tmp_path: Path) -> None:
         parsed(SPOKEN.replace('only = { lang = "en" }\n', ""), "p.toml")
 
 
+def test_a_name_stands_for_an_address_or_for_what_is_below_it() -> None:
+    def held(above: str) -> list[Any]:
+        return [{label: held(label) or to} for label, up, to in PAGES if up == above]
+
+    found = looked({"nav": held("")}, "x.json")
+    assert menus(found) == [BOATS], found.text
+    table = b"menu,level,label,address\nmain,1,A,/a\nmain,2,B,/a/b\n"
+    made = convert(table, "t.csv", parsed(found.text, "p.toml"))
+    assert tree(made.written.menus[0].items) == [("A", ["A", "B"])]
+    assert "kind.parent" in {one.code for one in made.findings}
+
+
 def test_no_sound_profile_is_said_without_lines_that_nobody_has_seen() -> None:
     pages = {to: {"headline": f"{label} for all"} for label, _, to in PAGES}
     with pytest.raises(FormatError, match=r"^x.json: no profile that reads it was found; the"):

@@ -218,6 +218,11 @@ def test_a_part_of_a_page(run: Run, tmp_path: Path) -> None:
             "</div></ul></nav>",
             [("A", [("T", ["B"]), ("U", ["C"])])],
         ),
+        (
+            "<nav><ul><li>A<div role='tab' id='t'><div role='tabpanel' aria-labelledby='t'>"
+            "<a href='/b'>B</a></div></div></ul></nav>",
+            [("A", ["B"])],
+        ),
         # The page that is shown, without a link; links that were never closed; links that skip.
         ("<nav><a href='/a'>A</a> | <strong>B</strong></nav>", ["A", "B"]),
         ("<nav><a href='/a'>A</a><span aria-current='page'>B</span></nav>", ["A", "B"]),

@@ -102,8 +102,10 @@ def _tabs(top: Any, known: dict[str, Any]) -> None:
     for tab in tabs:
         pane: Any = known.get((tab.get("aria-controls") or "").strip())
         pane = named.get(tab.get("id") or "") if pane is None else pane
-        if pane not in inside or pane in {tab, *tab.iterancestors()} or pane.tag == "details":
+        if pane not in inside or pane.tag == "details":
             continue
+        if pane in {tab, *tab.iterancestors()} or tab in pane.iterancestors():
+            continue  # one holds the other
         drop(tab)
         tab.tag, tab.tail = "summary", None
         pane.tag = "details"

@@ -452,6 +452,10 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
     for fact, field, rule in _traits(table, used):
         text.guess(f"{fact} = {value(rule)}", f"{field!r} is called so")
     _kinds(text, leads, items)
+    if "value" in tie and tie["structure"] == "nested":
+        text.say()
+        text.say("[limits]")
+        text.guess('parents = ["none"]', "where others stand below an item, no address has room")
 
 
 _COUNTED = ("id", "under", "follows", "order", "number", "left", "right", "level", "count", "menu")
