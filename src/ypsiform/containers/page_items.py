@@ -340,6 +340,8 @@ class Entries:
         first: Any = None
         for node in self._near(entry):
             if node.tag == "a":
+                if first is None and self._stands_over(entry, node):
+                    break
                 behind = first is not None and first not in node.iterancestors()
                 beside = behind and node.getparent() is first.getparent()
                 if beside and first.tag == "span" and not is_said(node):
@@ -357,6 +359,14 @@ class Entries:
         if first is not None and (first.tag != "span" or first.getparent() is entry):
             return first, None
         return (entry if _own_text(entry) else first), None
+
+    @staticmethod
+    def _stands_over(entry: Any, link: Any) -> bool:
+        """Whether an entry begins with words of its own, and a link stands in a block behind them."""
+        if not any(map(str.isalpha, entry.text or "")):
+            return False
+        block = next(up for up in (link, *link.iterancestors()) if up.getparent() is entry)
+        return block.tag in ("div", "section")
 
     @staticmethod
     def _opens(entry: Any, word: Any, link: Any) -> bool:
