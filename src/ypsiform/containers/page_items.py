@@ -214,8 +214,8 @@ class Entries:
         ]
         for entry in entries:
             if entry.tag == "dt":
-                last = self._opener(entry) if self._bare(entry) else self._item(entry)
-                found += [last] if last else []
+                last = (self._opener(entry) if self._bare(entry) else self._item(entry)) or None
+                found += [last] if last is not None else []
             elif last is None:
                 found += self.of([entry])
             else:
@@ -362,7 +362,7 @@ class Entries:
 
     @staticmethod
     def _stands_over(entry: Any, link: Any) -> bool:
-        """Whether an entry begins with words of its own, and a link stands in a block behind them."""
+        """Whether an entry begins with words of its own, with a link in a block behind them."""
         if not any(map(str.isalpha, entry.text or "")):
             return False
         block = next(up for up in (link, *link.iterancestors()) if up.getparent() is entry)
