@@ -37,8 +37,6 @@ from .account import AS_IT_WAS, Account
 from .columns import Joined, in_place
 
 Pair = tuple[str, str]
-Fact = tuple[int, str, int, str]
-Words = tuple[tuple[str, str], ...]
 
 
 class Audited(Struct):

@@ -1,7 +1,8 @@
 """A first profile of an unknown export, with the evidence for each guess.
 
 `opened` reads a file or folder as it is, `tables` lays out the lists of records in it, `columns`
-looks at the values of their fields; `flat` and `nested` find what can tie records into menus,
+looks at the values of their fields; `flat` and `nested` find what can tie records into menus
+(`shape` is what flat ones have in common, `named` those that name others, `held` those in menus),
 `weigh` which of several readings is right, `flags` what is hidden, `links` what items lead to, and
 `text` writes the profile. `words` are names that fields often have: they decide nothing alone.
 """

@@ -1,7 +1,7 @@
 """What ties flat records: every structure that their fields allow, and the tree that it gives.
 
-A `Shape` is a structure with the parent of each record. Which of several is right is weighed in
-`weigh.py`, by what the trees look like.
+A `Shape` is a structure with the parent of each record; those that are told by names stand in
+`named.py`. Which of several is right is weighed in `weigh.py`, by what the trees look like.
 """
 
 from __future__ import annotations
@@ -10,45 +10,20 @@ import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from itertools import pairwise
-from typing import Any, NamedTuple
+from typing import Any
 
-from ..profiles.ties import INDENT, ringed_of
+from ..profiles.ties import INDENT
 from .columns import Column, label_of
 from .looks import is_address
-from .tables import Table
+from .named import by_lists, by_parents, follows_in, named_in_menus
+from .shape import Shape, depths, ids_of, tells_menus
 from .words import says
 
 SEPARATORS = (" > ", " › ", " » ", " / ", " | ", " - ", ">", "/", "|", "\\", ".", "-", ",")
 GLANCE = 2000
 """Records, by the first of which it is told whether all are worth looking at."""
 
-LEAST = 4
-"""Records beyond which it says something that none of them has two below it."""
-
-MOST_IDS = 6
-"""Fields that are tried as ids."""
-
 _PLACE = re.compile(r"\d{1,6}")
-
-
-class Shape(NamedTuple):
-    """A structure: the keys of `tie`, the parent of each record, and why.
-
-    `parents`: the place of the record above, -1 at the top, -2 where it is missing. `spots`: what
-    tells the place of a record from others of its menu. `taken` are the fields that it is made of;
-    `weight` says how unlikely it is by chance, from 0 to 1. `group`: the field of menus, where the
-    structure shows it. `ends`: for labels from the top down the label of each record itself.
-    """
-
-    keys: dict[str, Any]
-    parents: list[int]
-    weight: float
-    why: str
-    taken: tuple[str, ...]
-    spots: list[Any] | None = None
-    ordered: bool = False
-    group: str | None = None
-    ends: list[str] | None = None
 
 
 def shapes(known: dict[str, Column], count: int) -> Iterator[Shape]:
@@ -60,9 +35,9 @@ def shapes(known: dict[str, Column], count: int) -> Iterator[Shape]:
     yield from _column_each(known)
     yield from _indented(known)
     yield from _trails(known)
-    yield from _parents(known)
-    yield from _named_in_menus(known)
-    yield from _listed(known)
+    yield from by_parents(known)
+    yield from named_in_menus(known)
+    yield from by_lists(known)
     yield from _levels(known)
     yield _flat(known, count)
 
@@ -72,28 +47,12 @@ def _flat(known: dict[str, Column], count: int) -> Shape:
     why = "nothing says what stands below what"
     top = [-1] * count
     for ident in ids_of(known) if count > 2 else ():
-        follows = _follows(known, ident, top, (ident,))
+        follows = follows_in(known, ident, top, (ident,))
         if follows is not None:
             keys = {"structure": "flat", "id": ident, "follows": follows}
             why = f"each {follows!r} is the {ident!r} of the record before it"
             return Shape(keys, top, 0.9, why, (ident, follows), None, ordered=True)
     return Shape({"structure": "flat"}, top, 0.0, why, ())
-
-
-def ids_of(known: dict[str, Column]) -> list[str]:
-    """The fields that can be ids, the likeliest first."""
-    found = [
-        field
-        for field, column in known.items()
-        if column.unique and not column.listed and max(map(len, column.texts)) <= 64
-    ]
-
-    def rank(field: str) -> tuple[bool, bool, float]:
-        column = known[field]
-        address = column.addressed > 0.5
-        return (address, column.wordy > 0.6, -says(field, "id"))
-
-    return sorted(found, key=rank)[:MOST_IDS]
 
 
 def _places(spots: Sequence[Any], above: Sequence[Any]) -> list[int]:
@@ -236,7 +195,7 @@ def _alphabet(letters: set[str]) -> str | None:
 def _intervals(known: dict[str, Column]) -> Iterator[Shape]:
     numbers = {field: column.whole for field, column in known.items()}
     whole = {field: held for field, held in numbers.items() if held is not None}
-    groups = [None, *[field for field, column in known.items() if _groups(column)]]
+    groups = [None, *[field for field, column in known.items() if tells_menus(column)]]
     for left, low in whole.items():
         for right, high in whole.items():
             if left == right or any(a >= b for a, b in zip(low, high, strict=True)):
@@ -261,29 +220,6 @@ def _intervals(known: dict[str, Column]) -> Iterator[Shape]:
                         break
                 yield Shape(keys, parents, 1.0, why, tuple(taken), None, ordered=True, group=group)
                 return
-
-
-def _groups(column: Column) -> bool:
-    """Whether a column can tell menus apart, by how many values it has."""
-    many = len(set(column.filled))
-    return column.full == 1.0 and 1 < many <= max(2, len(column.texts) // 2) and many <= 40
-
-
-def depths(parents: Sequence[int]) -> list[int]:
-    """The level of each record, 1 for those at the top."""
-    depth = [0] * len(parents)
-    for start in range(len(parents)):
-        way = []
-        at = start
-        while at >= 0 and depth[at] == 0:
-            way.append(at)
-            at = parents[at]
-            if len(way) > len(parents):
-                break
-        base = depth[at] if at >= 0 else 0
-        for n, row in enumerate(reversed(way), 1):
-            depth[row] = base + n
-    return depth
 
 
 def _inside(low: list[int], high: list[int], groups: Sequence[str]) -> list[int] | None:
@@ -427,144 +363,6 @@ def _trails(known: dict[str, Column]) -> Iterator[Shape]:
 
 _SLUGS = re.compile(r"[^\WA-Z]+(-[^\WA-Z]+)*")
 """A word as it stands in an address."""
-
-
-def _named_in_menus(known: dict[str, Column]) -> Iterator[Shape]:
-    """Records that name the one above them by words that stand once in each menu, not in all."""
-    for group in (field for field, column in known.items() if _groups(column)):
-        menus = known[group].texts
-        for ident, column in known.items():
-            texts = column.texts
-            if ident == group or column.listed or column.unique or column.full < 1.0:
-                continue
-            at = {pair: n for n, pair in enumerate(zip(menus, texts, strict=True))}
-            if len(at) < len(texts):
-                continue
-            for field, above in known.items():
-                ups = above.texts
-                if field in (ident, group) or above.listed or not above.filled:
-                    continue
-                if above.full == 1.0 or above.unique:
-                    continue
-                named = [(menu, up) for menu, up in zip(menus, ups, strict=True) if up]
-                if any(pair not in at for pair in named):
-                    continue
-                parents = [at[menu, up] if up else -1 for menu, up in zip(menus, ups, strict=True)]
-                if ringed_of(parents) or len(named) < 2:
-                    continue
-                keys = {"structure": "parent", "id": ident, "under": field}
-                why = f"{len(named)} values of {field!r} stand in {ident!r} of the same {group!r}"
-                yield Shape(keys, parents, 0.9, why, (ident, field), None, group=group)
-
-
-def _parents(known: dict[str, Column]) -> Iterator[Shape]:
-    for ident in ids_of(known):
-        ids = known[ident].texts
-        at = {text: n for n, text in enumerate(ids)}
-        for field, column in known.items():
-            if field == ident or column.listed or column.unique:
-                continue
-            ups = column.texts
-            if any(isinstance(value, bool) for value in column.raw):
-                continue
-            outside = Counter(up for up in ups if up and up not in at)
-            hits = sum(up in at for up in ups)
-            if not hits or len(outside) > 1:
-                continue
-            # One value that is no id stands for the top, unless others are there without one.
-            lost = -2 if any(not up for up in ups) else -1
-            parents = [at.get(up, lost if up else -1) for up in ups]
-            if -1 not in parents or ringed_of(parents):
-                continue
-            keys: dict[str, Any] = {"structure": "parent", "id": ident, "under": field}
-            if outside and lost == -1:
-                keys["top"] = next(iter(outside))
-            why = f"{hits} values of {field!r} are ids of other records in {ident!r}"
-            # Small numbers meet ids by chance.
-            small = all(len(up) < 3 for up in ups if up)
-            weight = 0.6 if small else 0.9
-            named = [up for up in ups if up in at]
-            chain = len(set(named)) == len(named) and 4 * len(named) >= 3 * len(ups)
-            if chain and len(ups) > LEAST and says(field, "parent") < 0.9:
-                weight = 0.05  # each is named once, as one that comes before another is
-            taken = [ident, field]
-            follows = _follows(known, ident, parents, taken)
-            if follows is not None:
-                keys["follows"] = follows
-                taken.append(follows)
-            yield Shape(keys, parents, weight, why, tuple(taken), None, ordered=follows is not None)
-
-
-_NEXT = re.compile(r"next|nachfolg|suivant|neste|siguiente|volgende|seguente", re.IGNORECASE)
-"""What a field is called that names the sibling behind a record."""
-
-
-def _follows(
-    known: dict[str, Column], ident: str, parents: list[int], taken: Sequence[str]
-) -> str | None:
-    """The field by which each record names the sibling before it."""
-    at = {text: n for n, text in enumerate(known[ident].texts)}
-    for field, column in known.items():
-        if field in taken or column.listed or not column.filled:
-            continue
-        if len(set(column.filled)) < len(column.filled) or any(t not in at for t in column.filled):
-            continue
-        before = [at[text] if text else -1 for text in column.texts]
-        named = [(n, b) for n, b in enumerate(before) if b >= 0]
-        if _NEXT.search(field) or (len(named) > 2 and all(b > n for n, b in named)):
-            continue  # it names the sibling behind it
-        same = all(b < 0 or parents[b] == parents[n] for n, b in enumerate(before))
-        firsts = Counter(parents[n] for n, b in enumerate(before) if b < 0)
-        once = sum(count == 1 for parent, count in firsts.items() if parent >= 0)
-        below = len({parent for parent in parents if parent >= 0})
-        # Each menu has a first one at its top; hardly any record comes after none.
-        first = sum(b < 0 for b in before) <= max(below + 8, len(before) // 3)
-        if same and first and once >= 0.9 * below and not ringed_of(before):
-            return field
-    return None
-
-
-def _listed(known: dict[str, Column]) -> Iterator[Shape]:
-    for ident in ids_of(known):
-        at = {text: n for n, text in enumerate(known[ident].texts)}
-        for field, column in known.items():
-            lists = [value if isinstance(value, tuple) else () for value in column.raw]
-            named = [_name(entry) for value in lists for entry in value]
-            if not named or len(set(named)) < len(named) or any(n not in at for n in named):
-                continue
-            parents = [-1] * len(lists)
-            for n, value in enumerate(lists):
-                for entry in value:
-                    parents[at[_name(entry)]] = n
-            if ringed_of(parents):
-                continue
-            keys = {"structure": "listed", "id": ident, "inside": field}
-            why = f"the lists in {field!r} hold {len(named)} ids of {ident!r}"
-            yield Shape(keys, parents, 1.0, why, (ident, field), None, ordered=True)
-
-
-def listed_by(table: Table, known: dict[str, Column], others: Sequence[Table]) -> Iterator[Shape]:
-    """That other records list these, where none of these lists others."""
-    empty = [key for key, lists in table.inner.items() if not any(lists)]
-    for ident in ids_of(known):
-        ids = set(known[ident].texts)
-        for other in others:
-            for field in other.fields:
-                lists = [value for value in other.column(field) if isinstance(value, tuple)]
-                named = [_name(entry) for value in lists for entry in value]
-                if len(named) < 0.9 * len(ids) or len(set(named)) < len(named):
-                    continue
-                if any(name not in ids for name in named):
-                    continue
-                inside = field if field in empty or not empty else empty[0]
-                keys = {"structure": "listed", "id": ident, "inside": inside}
-                why = f"the lists in {field!r} at {other.at!r} hold {len(named)} ids of {ident!r}"
-                yield Shape(keys, [-1] * len(ids), 1.0, why, (ident,), None, ordered=True)
-                return
-
-
-def _name(entry: Any) -> str:
-    return "" if isinstance(entry, bool) or entry is None else str(entry)
 
 
 def _levels(known: dict[str, Column]) -> Iterator[Shape]:

@@ -15,8 +15,10 @@ from typing import Any
 
 from .columns import GOOD, Column, addresses_of, columns, label_of, order_in
 from .fields import Found
-from .flat import Shape, again, depths, listed_by, shapes
+from .flat import again, shapes
+from .named import listed_by
 from .readings import Items, Tie, menu_key
+from .shape import Shape, depths
 from .tables import Table
 from .words import MARKS, content_kind, says, target_kind
 
