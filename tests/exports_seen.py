@@ -18,9 +18,12 @@ from tests.exports import (
     texts,
 )
 from tests.unknown import as_json, as_xml, as_yaml, element
+from ypsiform.containers import xlsx
 from ypsiform.containers import zip as zip_
 
 SEEN = Shapes()
+IN_MENUS = Shapes()
+"""Shapes of flat records that stand in the records of their menus, or in a sheet for each."""
 
 
 def base(make: Make, node: Node, flag: tuple[str, Any, Any] | None) -> Record:
@@ -276,6 +279,41 @@ for container in ("json", "yaml"):
             place = tree if at % 2 == 0 else tree.setdefault(f"part{at}", {"note": "All rights"})
             place[key] = of(top)
         return (as_json(tree), "x.json") if container == "json" else (as_yaml(tree), "x.yaml")
+
+
+def in_each_menu(make: Make, structure: str) -> dict[str, list[Record]]:
+    """Flat records of each menu by its key; ids and places count anew in each of them."""
+    records, _ = flat(make, structure, order="file", menus="column")
+    found: dict[str, list[Record]] = {key: [] for key in make.menus}
+    for node, record in zip(make.nodes, records, strict=True):
+        record.pop(make["menu"], None)
+        found[node.menu].append(record)
+    for some in found.values():
+        if structure == "parent":
+            anew = {record[make["id"]]: at for at, record in enumerate(some, 1)}
+            for record in some:
+                record[make["id"]] = anew[record[make["id"]]]
+                record[make["parent"]] = anew.get(record[make["parent"]])
+    return found
+
+
+for structure in ("parent", "level", "outline"):
+
+    @IN_MENUS.add("json", structure, pages=False)
+    def flat_in_menus(make: Make, structure: str = structure) -> tuple[bytes, str]:
+        found = in_each_menu(make, structure)
+        if make.rng.random() < 0.5:
+            return as_json({"menus": found}), "x.json"
+        menus = [{make["key"]: key, make["inside"]: some} for key, some in found.items()]
+        return as_json({"menus": menus}), "x.json"
+
+
+for structure in ("parent", "level", "columns"):
+
+    @IN_MENUS.add("xlsx", structure, pages=False)
+    def sheets_of_menus(make: Make, structure: str = structure) -> tuple[bytes, str]:
+        found = in_each_menu(make, structure)
+        return xlsx.write({key.title(): some for key, some in found.items()}), "x.xlsx"
 
 
 @SEEN.add("folder", "parent", pages=False)

@@ -12,7 +12,7 @@ from typing import Any, NamedTuple
 
 from tests.exports import Case
 from tests.exports_held import HELD
-from tests.exports_seen import SEEN
+from tests.exports_seen import IN_MENUS, SEEN
 from ypsiform.errors import YpsiformError
 from ypsiform.first_profile import first_profile
 from ypsiform.guess import MARGIN, drafts
@@ -20,7 +20,7 @@ from ypsiform.model import Item, Site
 from ypsiform.profiles.load import parsed
 from ypsiform.reading import read
 
-HALVES = {"seen": (SEEN, 11), "held": (HELD, 23)}
+HALVES = {"seen": (SEEN, 11), "held": (HELD, 23), "in menus": (IN_MENUS, 37)}
 
 
 class Outcome(NamedTuple):
