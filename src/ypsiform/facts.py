@@ -209,22 +209,20 @@ def counts(rows: Rows, spots: Mapping[int, Spot]) -> list[int]:
     """How many facts each row has. `spots`: where rows stand in panels."""
     usual = len(ITEM)
     columns = [rows.said(name) for name in ("traits", "hidden", "translations", "extras")]
-    if not rows.panelled:
-        return [
-            usual
-            + (0 if traits is PLAIN else len(set_traits(traits)))
-            + (hidden + len(words) + len(extras) if hidden or words or extras else 0)
-            for traits, hidden, words, extras in zip(*columns, strict=True)
-        ]
-    found: list[int] = []
-    for row, (thing, *said) in enumerate(zip(rows.things, *columns, strict=True)):
+    found = [
+        0
+        if traits is None
+        else usual
+        + (0 if traits is PLAIN else len(set_traits(traits)))
+        + (hidden + len(words) + len(extras) if hidden or words or extras else 0)
+        for traits, hidden, words, extras in zip(*columns, strict=True)
+    ]
+    for row, thing in enumerate(rows.things if rows.panelled else ()):
         direct = row in spots and spots[row].direct
         if type(thing) is not Item or thing.panel is not None:
-            found.append(len(names_of(thing, direct=direct)))
-            continue
-        traits, hidden, words, extras = said
-        more = len(set_traits(traits)) + hidden + len(words) + len(extras)
-        found.append(usual + direct + more)
+            found[row] = len(names_of(thing, direct=direct))
+        else:
+            found[row] += direct
     return found
 
 

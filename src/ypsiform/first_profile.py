@@ -44,7 +44,7 @@ def first_profile(data: bytes, file: str, pick: int = 1) -> First:
     profile = surveyed.profile
     first = First(made.text, made.uncertain, surveyed)
     surveyed.findings = all_findings(surveyed)
-    if any(finding.code == "read.links" for finding in surveyed.findings):
+    if leaves_links(surveyed):
         first = first.marked("it leaves links unread; items may be missing", "[items]")
     if len(data) > LARGE:
         why = "# That what is read is also written back was not tried, for the sample is large:\n"
@@ -54,6 +54,11 @@ def first_profile(data: bytes, file: str, pick: int = 1) -> First:
         return first
     why = "the sample was not written back as it is; say what is missing, then take the next\n"
     return first.marked(f"{why}#   line out", "container = ", f'read-only = "{ONLY_READ}"')
+
+
+def leaves_links(surveyed: Surveyed) -> bool:
+    """Whether a reading leaves links of the file unread, so that it is uncertain as a whole."""
+    return any(finding.code == "read.links" for finding in surveyed.findings)
 
 
 SPARE = 3

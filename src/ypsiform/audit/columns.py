@@ -1,8 +1,7 @@
 """Rows compared column by column: only what differs is looked at row by row.
 
 Most rows stand as they did and say what they said, and their columns tell so at once. What is told
-here says of no row what became of it: rows that differ go the way of any rows, and both ways give
-the same.
+here says of no row what became of it.
 """
 
 from __future__ import annotations

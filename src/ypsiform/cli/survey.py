@@ -78,8 +78,9 @@ def command(
     from ..report.terminal import survey_lines
 
     if first is not None:
-        # A reading that leaves links unread is marked by itself: see `first_profile`.
-        marked = first.uncertain + any(one.code == "read.links" for one in surveyed.findings)
+        from ..first_profile import leaves_links
+
+        marked = first.uncertain + leaves_links(surveyed)
         marks = f", {marked} of its guesses uncertain" if marked else ""
         say(
             f"{export} is of no platform that Ypsiform knows. This is how a first profile reads it "

@@ -60,9 +60,10 @@ def read(data: bytes, file: str) -> Any:
     text, odd = decode_any(data, file)
     said = _SAYS_SEP.match(text)
     if said is not None:
-        text = text[said.end() :]
-    header = text.split("\n", 1)[0]
-    delimiter = said[1] if said is not None else max(DELIMITERS, key=header.count)
+        delimiter = said[1]
+        text = "\n" + text[said.end() :]  # so that lines count as they stand in the file
+    else:
+        delimiter = max(DELIMITERS, key=text.split("\n", 1)[0].count)
     csv.field_size_limit(LONGEST_CELL)
     reader = csv.reader(StringIO(text, newline=""), delimiter=delimiter, strict=True)
     rows: list[dict[str, str]] = []
@@ -81,21 +82,21 @@ def read(data: bytes, file: str) -> Any:
                 raise FormatError(
                     f"found {len(cells)} cells, but the header has {len(columns)}",
                     file=file,
-                    place=f"line {reader.line_num + (said is not None)}",
+                    place=f"line {reader.line_num}",
                 )
             row = {c: cell for c, cell in zip(columns, cells, strict=False) if cell}
             if "" in row and columns.count("") > 1:
                 raise FormatError(
                     "a cell is in a column without a name, and there are several of these",
                     file=file,
-                    place=f"line {reader.line_num + (said is not None)}",
+                    place=f"line {reader.line_num}",
                 )
             rows.append(row)
     except csv.Error as error:
         raise FormatError(
             f"this is not CSV: {error}",
             file=file,
-            place=f"line {reader.line_num + (said is not None)}",
+            place=f"line {reader.line_num}",
         ) from None
     if columns.count("") > 1:  # nothing stands in them
         columns = [column for column in columns if column]

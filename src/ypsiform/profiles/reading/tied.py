@@ -55,10 +55,8 @@ def tied_items(reading: Reading, menus: list[tuple[Menu, Any]], extras: list[Ext
     one, named_by = reading.profile.menus.one, tie.menu or ""
     if owner is None and (tie.lists or not one):
         owner = _owners(reading, keys, menus, read)
-        if one and not any(owner.values() if owner is not None else ()):
-            owner = None  # the document lists none: those that nothing lists stand at the top
-        elif one and tie.lists:
-            one = None
+        if one and owner is not None and any(owner.values()):
+            one = None  # the document lists its topmost items: others are in no menu
     implied = reading.paths.menus is None
     for place, node, item, values in read:
         key = one or (owner[place] if owner is not None else values.get(named_by, ""))
