@@ -1,9 +1,11 @@
-"""Many small sites in one process: ours, or the script. Says the seconds that it took.
+"""Many small sites in one process: by us, by the script, or by the one that checks.
 
     python benchmarks/many.py ours csv 1000
     python benchmarks/many.py script csv 1000
+    python benchmarks/many.py checked csv 1000
 
-Ours converts, and makes the record and the JSON report; nothing is written to the disk.
+Says the seconds that it took. Ours converts, and makes the record and the JSON report; nothing is
+written to the disk.
 """
 
 from __future__ import annotations
@@ -11,6 +13,7 @@ from __future__ import annotations
 import sys
 import time
 
+import checked
 import sites
 from scripts import SCRIPTS, menus
 
@@ -30,6 +33,11 @@ def main() -> None:
             migration = convert(data, "old.xml", to)
             recorded(migration, {})
             json.written(migration, "out", {}, None)
+
+    elif who == "checked":
+
+        def one(data: bytes) -> None:
+            checked.converted(data)
 
     else:
 

@@ -120,6 +120,29 @@ def many(places: tuple[str, ...], count: int, runs: int) -> list[str]:
     return lines
 
 
+def least(links: int, count: int, runs: int, place: Path) -> str:
+    """How many times a script a script costs that checks: one site of so many links, small ones."""
+    source, small = str(place / "least.xml"), str(place / "six.xml")
+    Path(source).write_bytes(sites.quillmoor(links, links // 100))
+    Path(small).write_bytes(sites.quillmoor(6, 1, pages=10))
+    outputs = [str(place / "out"), str(place / "out.json")]
+    both = (["scripts.py", "csv"], outputs[:1]), (["checked.py"], outputs)
+    taken: tuple[list[float], ...] = ([], [])
+    sites_: tuple[list[float], ...] = ([], [])
+    for _ in range(runs):
+        for at, ((name, *told), made) in enumerate(both):
+            command = [sys.executable, str(HERE / name), *told]
+            begun = cost(*command, small, *made).seconds
+            taken[at].append(cost(*command, source, *made).seconds - begun)
+            many_ = [sys.executable, str(HERE / "many.py"), ("script", "checked")[at], "csv"]
+            said = subprocess.run([*many_, str(count)], check=True, capture_output=True, text=True)
+            sites_[at].append(float(said.stdout))
+    one, some = (statistics.median(b) / statistics.median(a) for a, b in (taken, sites_))
+    return (
+        f"A script that checks, to `csv`: {one:.1f} times a script; small sites {some:.1f} times."
+    )
+
+
 def slope(costs: dict[int, float]) -> float:
     """The slope of cost against items on a log-log scale, by least squares."""
     points = [(math.log(n), math.log(t)) for n, t in costs.items()]
@@ -176,6 +199,7 @@ def main() -> None:
         place = Path(folder)
         lines, spent = table(said.links, said.runs, place)
         found = by_size(place, said.most)
+        lines += ["", least(said.links, said.sites, said.runs, place)]
     lines += ["", "Microseconds a link, by stage, of the three slowest:", "", *spent, ""]
     lines += many(SMALL, said.sites, said.runs)
     lines += ["", "| links | Ypsiform | script | parse and write |", "|---|---|---|---|"]
