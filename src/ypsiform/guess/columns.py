@@ -22,12 +22,19 @@ from .words import MARKS, says
 _MARKUP = re.compile(r"</?[a-z][^>]*>", re.IGNORECASE)
 _DATE = re.compile(r"\d{4}-\d\d-\d\d([T ]\d\d:\d\d.*)?$|\d{1,2}[./]\d{1,2}[./]\d{2,4}$")
 _HASH = re.compile(r"[0-9a-f]{12,}$|[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$", re.IGNORECASE)
-_SLUG = re.compile(r"[a-z0-9_.:-]+$")
+_SLUG = re.compile(r"[a-z0-9_.:/-]+$")
+_BARE = re.compile(r"[^\W_][\w.~%-]*(?:/[\w.~%-]+)*/?")
 _FILE = re.compile(r"\.(?:jpe?g|png|gif|svg|webp|avif|ico)(?:[?#].*)?$", re.IGNORECASE)
 
 
 GOOD = 0.75
 """The score of a label from which on it is one, and no other word that a record says."""
+
+ADDRESSED = 0.6
+"""The share of values that look like addresses, from which on a field holds them."""
+
+VARIED = 0.7
+"""The share of different values from which on paths can be those of pages."""
 
 SAMPLED = 5000
 """Values that are looked at one by one for what they look like."""
@@ -70,6 +77,27 @@ class Column:
         alike = sum(is_address(text) and not _FILE.search(text) for text in some)
         return alike / len(some) if some else 0.0
 
+    @cached_property
+    def bare(self) -> bool:
+        """Whether the values are paths from the root of a site, without the slash they begin with.
+
+        Others among them may be whole addresses.
+        """
+        some = self._some
+        if self.addressed >= ADDRESSED or self.different < VARIED or len(some) < 2:
+            return False
+        if not all(type(value) is str for value in self.raw if value is not None):
+            return False
+        return all(is_address(text) or _is_bare(text) for text in some)
+
+    @cached_property
+    def closed(self) -> bool:
+        """Whether most paths that have several parts lie below others of these values."""
+        known = {text.rstrip("/") for text in self.filled}
+        deep = [way for text in known if "/" in text and not is_address(text) for way in [text]]
+        below = sum(way.rpartition("/")[0] in known for way in deep)
+        return len(deep) > 1 and 2 * below >= len(deep)
+
     @property
     def _some(self) -> list[str]:
         """Of a great many values some from the whole length of the file."""
@@ -103,6 +131,18 @@ def _wordy(text: str) -> float:
     return 0.3 if _SLUG.match(text) else 1.0
 
 
+def _is_bare(text: str) -> bool:
+    """Whether a text can be the path of a page, without the slash that it begins with."""
+    if not _BARE.fullmatch(text) or _FILE.search(text) or _DATE.match(text) or _HASH.match(text):
+        return False
+    return any(c.isalpha() for c in text)
+
+
+def rooted(path: str) -> str:
+    """A path from the root of a site, whether it has the slash it begins with or not."""
+    return f"/{path}" if path and not is_address(path) and _is_bare(path) else path
+
+
 def columns(table: Table) -> dict[str, Column]:
     """The columns of a table, by field; the name of a record among others is none."""
     known: dict[str, Column] | None = table.known
@@ -134,11 +174,29 @@ def label_of(known: dict[str, Column], but: Sequence[str] = ()) -> Found | None:
     return best if best is not None and best.score >= 0.35 else None
 
 
+def paths_in(known: dict[str, Column], but: Sequence[str] = ()) -> list[Found]:
+    """The fields that hold addresses, or paths that lack the slash they begin with.
+
+    What is called an address and has one part alone is no more than likely: it may be a part.
+    """
+    found = addresses_of(known, but)
+    for field, column in known.items() if not found else ():
+        named = says(field, "address") >= 0.9
+        if field in but or not (named or column.closed) or not column.bare:
+            continue
+        score = 0.55 + 0.05 * column.full + 0.05 * says(field, "address")
+        score += 0.15 if column.closed else 0.0
+        why = f"{len(column.filled)} of {len(column.texts)} records have a path without its slash"
+        why += "" if column.closed else ", if it is a whole one"
+        found.append(Found(field, score, why))
+    return sorted(found, key=lambda one: -one.score)
+
+
 def addresses_of(known: dict[str, Column], but: Sequence[str] = ()) -> list[Found]:
     """The fields that hold addresses, the likeliest first."""
     found = []
     for field, column in known.items():
-        if field in but or column.addressed < 0.6 or made_of_another(column, known):
+        if field in but or column.addressed < ADDRESSED or made_of_another(column, known):
             continue
         score = 0.55 * column.addressed + 0.15 * column.full + 0.15 * column.different
         score += 0.15 * says(field, "address")

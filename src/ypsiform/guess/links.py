@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from ..profiles.mixed import KIND
 from ..profiles.trees import PATH
-from .columns import addresses_of, columns, label_of
+from .columns import columns, label_of, paths_in
 from .fields import Found, few_words, share, unique
 from .joins import NAME
 from .looks import is_address
@@ -66,7 +66,7 @@ def links(items: Items, found: list[Table]) -> Links:
     references = _references(items, others, taken)
     if items.address is not None and columns(items.table)[items.address.field].full > 0.8:
         # Whatever has no address is no better than that of the item itself.
-        references = [r for r in references if addresses_of(columns(r.to))]
+        references = [r for r in references if paths_in(columns(r.to))]
     fields = {reference.field for reference in references}
     decides = _decides(items, taken | fields, references)
     kinds = _by_word(items, decides, references) if decides else _without(items, references)
@@ -209,7 +209,7 @@ def _by_name(items: Items) -> list[Kind]:
         label = label_of(known, [KIND])
         field = label.field if label is not None else items.label.field
         own = field if field != items.label.field and not known.get(items.label.field) else None
-        found = addresses_of(known, [KIND, field])
+        found = paths_in(known, [KIND, field])
         at = found[0].field if found else None
         why = f"{len(nodes)} of the records are {name!r}"
         made.append(Kind(name, "address" if at else "none", None, at, 1.0, why, own))
@@ -309,7 +309,7 @@ class Inventory(NamedTuple):
     table: Table
     ident: str
     title: str | None
-    path: str | None
+    path: Found | None
     kind: str
     sure: bool
 
@@ -320,7 +320,7 @@ def inventories(found: Links) -> list[Inventory]:
     for reference in found.references:
         table = reference.to
         title = label_of(columns(table), [f for f in table.fields if f.startswith(f"{NAME}/")])
-        path = next(iter(addresses_of(columns(table))), None)
+        path = next(iter(paths_in(columns(table))), None)
         kinds = {kind.kind for kind in found.kinds if kind.id == reference.field}
         named = content_kind(table.at)
         kind = named or (next(iter(kinds)) if len(kinds) == 1 else "page")
@@ -330,7 +330,7 @@ def inventories(found: Links) -> list[Inventory]:
                 table,
                 reference.ident,
                 title.field if title else None,
-                path.field if path else None,
+                path,
                 kind,
                 named is not None or len(kinds) == 1,
             ),

@@ -233,8 +233,9 @@ def _content(text: Text, inventory: Inventory) -> None:
         fields["id"] = as_text(table, inventory.ident)
     if inventory.title:
         fields["title"] = inventory.title
-    if inventory.path:
-        fields["path"] = inventory.path
+    path = inventory.path
+    if path is not None:
+        fields["path"] = path.field
     fields |= _state(table, _fields_in(fields))
     score = 1.0 if inventory.sure else 0.5
     text.guess(
@@ -242,8 +243,11 @@ def _content(text: Text, inventory: Inventory) -> None:
         "by the name of the list, or by the word that items have for it",
         score,
     )
-    text.say(f"fields = {value(fields)}")
-    if not inventory.path:
+    if path is not None and path.score < SURE:
+        text.guess(f"fields = {value(fields)}", f"{path.field!r}: {path.why}", path.score)
+    else:
+        text.say(f"fields = {value(fields)}")
+    if path is None:
         text.guess(
             '# path = "/{key}"', "no field holds their addresses; say how they are made", 0.5
         )
@@ -545,5 +549,7 @@ def _kinds(text: Text, leads: Links, items: Items) -> None:
             text.say(f"id = {value(kind.id)}")
         if kind.address is not None:
             text.say(f"address = {value(kind.address)}")
+            if columns(items.table)[kind.address].bare:
+                text.say("bare = true")
             held = [texts_of(v) for v in items.table.column(kind.address)]
             text.say(f"none = {value('#' if '#' in held else '')}")

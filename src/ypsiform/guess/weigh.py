@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from itertools import chain, pairwise
 from typing import Any
 
-from .columns import GOOD, Column, addresses_of, columns, label_of, order_in
+from .columns import GOOD, Column, columns, label_of, order_in, paths_in, rooted
 from .fields import Found
 from .flat import again, shapes
 from .named import listed_by
@@ -74,16 +74,16 @@ def joined(
 def paths_of(known: dict[str, Column], where: Found | None, others: Sequence[Table]) -> list[str]:
     """For each record the address that it leads to: its own, or that of the record it names."""
     count = len(next(iter(known.values())).texts) if known else 0
-    paths = list(known[where.field].texts) if where is not None else [""] * count
+    paths = [rooted(t) for t in known[where.field].texts] if where is not None else [""] * count
     found = None if all(paths) else joined(known, others, _address)
     if found is not None:
         column, by = found
-        paths = [p or by.get(t, "") for p, t in zip(paths, column.texts, strict=True)]
+        paths = [p or rooted(by.get(t, "")) for p, t in zip(paths, column.texts, strict=True)]
     return paths
 
 
 def _address(known: dict[str, Column]) -> str:
-    return next((found.field for found in addresses_of(known)), "")
+    return next((found.field for found in paths_in(known)), "")
 
 
 def _title(known: dict[str, Column]) -> str:
@@ -175,7 +175,7 @@ def leading(
 
     It is the likeliest one that is not `taken`, unless another agrees much better with the tree.
     """
-    found = addresses_of(known, taken)
+    found = paths_in(known, taken)
     where = found[0] if found else None
     agree, pairs = agreement(parents, paths_of(known, where, others))
     for other in found[1:3]:

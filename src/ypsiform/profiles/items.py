@@ -9,7 +9,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from ..addresses import Hosts
+from ..addresses import Hosts, is_relative
 from ..containers import Shape
 from ..errors import FormatError
 from ..model import (
@@ -191,6 +191,9 @@ class Items:
         """What a record of a kind leads to, by the id, key and address that it gives."""
         if rule.routes is not None:
             return self._routed(found.get("key", ""))
+        said = found.get("address", "")
+        if rule.bare and said != rule.none and is_relative(said):
+            found = {**found, "address": f"/{said}"}
         if rule.kind in ("address", "internal"):
             return self.addressed(found.get("address", ""), rule.none)
         if "address" in found:

@@ -8,6 +8,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from ..addresses import is_relative
 from ..model import Item, Target
 from .records import Pairs, Values
 from .schema import KindRule
@@ -76,6 +77,10 @@ class Kind:
         found += [(k, w) for k, w in self.fixed if w and not w.endswith("*")]
         ident = target.content or target.key
         address = target.address
+        if rule.bare and address is not None and address.startswith("/"):
+            said = address[1:]
+            # What would be read as something else keeps its slash, as the start page does.
+            address = said if is_relative(said) and said != rule.none else address
         if address is None and rule.none is not None:
             address = rule.none
         key = key or target.key

@@ -169,7 +169,8 @@ class KindRule(Struct, forbid_unknown_fields=True):
     same, and written for pages of the site only) or `divider`. A text of `when` may hold `{id}`,
     `{key}` or `{address}`, as in `page:{id}`; a `*` alone asks that something stands there. `id` is
     the key of the content's id, `key` that of its key, `address` that of the address, `none` the
-    text that stands for no target in an address. `part` is what the record is of a panel: see
+    text that stands for no target in an address, `bare` that addresses of pages are said without
+    the slash that they begin with. `part` is what the record is of a panel: see
     `PanelRule`. `routes`: where the address of a `{key}` stands. `path`: the id is a path of the
     site, and an address where no content has it. `only` is `reading` or `writing` for a rule that
     goes one way. `word`: a class word that records of this kind have; it is none of the item's
@@ -190,6 +191,7 @@ class KindRule(Struct, forbid_unknown_fields=True):
     lacks: list[str] = []
     word: str | None = None
     path: bool = False
+    bare: bool = False
     routes: RouteRule | None = None
 
 
