@@ -25,6 +25,7 @@ from .looks import is_address
 from .nested import candidates
 from .opened import Opened, open_any
 from .readings import Items, gives
+from .slugs import with_addresses
 from .tables import Table, rootless, said, tables
 from .text import Text, written
 from .weigh import TERMS
@@ -61,6 +62,9 @@ def drafts(data: bytes, file: str, most: int) -> list[Draft]:
     """The profiles of the likeliest readings that give different menus. Raises as `draft` does."""
     opened = open_any(data, file)
     found, many = _tables(opened)
+    opened = with_addresses(opened, found)
+    if opened.slugs:
+        found, _ = _tables(opened)
     readings = candidates(found, {} if FORMATS[opened.kind].elements else opened.root)
     whole, among = opened, found
     apart = gatherings(opened.root) if opened.kind in _DOCUMENTS else {}

@@ -100,7 +100,7 @@ def _as_groups(items: Items, found: Sequence[Table]) -> Items:
 
 def _grouped(table: Table, others: Sequence[Table]) -> list[Items]:
     """A list of items in whose records lists of links stand, and no further items."""
-    if table.names is not None or not table.at or _inside(table) is not None:
+    if table.names is not None or not table.at or inside_of(table) is not None:
         return []
     keys = {"structure": "nested", "first": table.at, "inside": unused(table)}
     tie = Tie(keys, 1.0, "lists of links stand in the records of items", frozenset())
@@ -191,7 +191,7 @@ def gathered(nodes: list[Any], inside: str) -> tuple[Table, list[int]]:
     return table, parents
 
 
-def _inside(table: Table) -> tuple[str, float] | None:
+def inside_of(table: Table) -> tuple[str, float] | None:
     """The key under which records of the same kind stand in each other."""
     best: tuple[str, float] | None = None
     mine = label_of(columns(table))
@@ -254,8 +254,8 @@ def _listed_menus(menus: Table, others: Sequence[Table]) -> list[Items]:
         if not nodes or not _wrapped_once(menus.nodes, first) or not _alike_in(menus, first):
             continue
         below = Table("", nodes)
-        deeper = _inside(below)
-        own = _inside(menus)
+        deeper = inside_of(below)
+        own = inside_of(menus)
         leads = addresses_of(columns(menus)), addresses_of(columns(below))
         if own is not None and own[0] == first and (leads[0] or not leads[1]):
             continue  # these are items themselves
@@ -316,7 +316,7 @@ def _of_one_kind(lists: Table) -> bool:
 
 def _one_menu(table: Table, others: Sequence[Table]) -> list[Items]:
     """A list of items that stand in each other, and that is the only menu."""
-    found = _inside(table)
+    found = inside_of(table)
     if found is None or table.names is not None or len(table.nodes) < 1:
         return []
     inside, close = found

@@ -7,14 +7,14 @@ from collections.abc import Mapping, Sequence
 from pathlib import PurePosixPath
 from typing import Any, NamedTuple
 
-from ..containers import FORMATS, container, sniff
+from ..containers import FORMATS, Shape, container, sniff
 from ..containers.front import BODY, parts_of
 from ..errors import FormatError, RefusedError, YpsiformError
 from ..profiles.each import above_each, path_of, stem_of
 from ..profiles.files import LIST
 from ..profiles.grids import with_grids
 from ..profiles.mixed import with_mixed
-from ..profiles.schema import FileRule, GridRule, MixedRule
+from ..profiles.schema import FileRule, GridRule, MixedRule, SlugRule
 from ..profiles.trees import ABOVE, PATH, STEM
 from ..recognise import said_of
 from .mixtures import mixed_in
@@ -33,12 +33,20 @@ ALIKE = 0.4
 """The share of keys that files have in common, from which they are taken for records of a kind."""
 
 
+class Slugs(NamedTuple):
+    """A rule of slugs, how sure it is, and why."""
+
+    rule: SlugRule
+    score: float
+    why: str
+
+
 class Opened(NamedTuple):
     """A file as it is read: its container, its tree, and tables in it whose rows are lists.
 
     `mixed`: names of records that stand side by side; `gathered`: lists that are a menu each.
     `files` are those of a folder, by the first name of their paths; `bodies`: there are texts below
-    front matter in it.
+    front matter in it. `slugs`: rules by which records in it say parts of addresses.
     """
 
     kind: str
@@ -48,6 +56,17 @@ class Opened(NamedTuple):
     gathered: Mapping[str, str] = {}
     files: Mapping[str, FileRule] = {}
     bodies: bool = False
+    slugs: Sequence[Slugs] = ()
+
+    @property
+    def shape(self) -> Shape:
+        """How to walk the tree."""
+        if not self.files:
+            return container(self.kind).SHAPE
+        from ..containers.files import MARKED, FilesShape
+
+        shapes = {name: container(rule.container).SHAPE for name, rule in self.files.items()}
+        return FilesShape({n: MARKED if s.ALWAYS_TEXT else s for n, s in shapes.items()})
 
     @property
     def root(self) -> Any:

@@ -18,7 +18,7 @@ from ..profiles.each import is_pattern
 from ..profiles.faults import PLACED
 from ..profiles.gathered import MENUS
 from ..profiles.mixed import KIND
-from ..profiles.trees import ABOVE
+from ..profiles.trees import ABOVE, ADDRESS
 from ..states import states_of
 from .columns import columns, label_of
 from .fields import few_words, texts_of
@@ -26,7 +26,7 @@ from .flags import hidden_in
 from .links import Inventory, Links, inventories, links
 from .looks import is_address
 from .nested import crowded
-from .opened import Opened
+from .opened import Opened, Slugs
 from .readings import Items
 from .tables import Table, Words, said
 from .weigh import TERMS
@@ -126,8 +126,11 @@ def written(items: Items, found: list[Table], opened: Opened, name: str, file: s
     text.say(f"id = {value(name)}")
     text.say(f"name = {value(name.replace('-', ' ').capitalize())}")
     text.say(f"container = {value(kind)}")
+    slugs = _slugs(items, contents, opened)
     if items.table.find or (items.menus is not None and items.menus.find):
         text.say('read-only = "the records stand in lists that are found by a search"')
+    elif items.address is not None and items.address.field == ADDRESS:
+        text.say('read-only = "addresses are made of slugs, and no slugs of addresses"')
     elif kind == "sql":
         text.say('read-only = "dumps of SQL are read, and never written"')
     elif items.table.key and items.label.field == items.tie.keys.get("id"):
@@ -146,6 +149,9 @@ def written(items: Items, found: list[Table], opened: Opened, name: str, file: s
     if grids:
         said_ = [{k: v for k, v in asdict(grid).items() if v} for grid in grids]
         text.guess(f"grids = {value(said_)}", "rows that are lists of values")
+    for one in slugs:
+        rule = {k: v for k, v in asdict(one.rule).items() if v}
+        text.guess(f"slugs = {value([rule])}", one.why, one.score)
     if KIND in items.table.fields:
         mixed = [{"names": rule.names} for rule in opened.mixed]
         text.guess(f"mixed = {value(mixed)}", "records of several names stand side by side")
@@ -162,6 +168,14 @@ def written(items: Items, found: list[Table], opened: Opened, name: str, file: s
     _locations(text, items, root, kind)
     _items(text, items, leads, kind)
     return text
+
+
+def _slugs(items: Items, contents: list[Inventory], opened: Opened) -> list[Slugs]:
+    """The rules by which the addresses are made that a reading names."""
+    at = [c.table.at for c in contents if c.path is not None and c.path.field == ADDRESS]
+    if items.address is not None and items.address.field == ADDRESS:
+        at += [items.menus.at if items.menus is not None else items.at]
+    return [one for one in opened.slugs if one.rule.at in at]
 
 
 def _scattered(items: Items, opened: Opened) -> bool:

@@ -13,6 +13,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from itertools import chain, pairwise
 from typing import Any
 
+from ..profiles.trees import ADDRESS
 from .columns import GOOD, Column, columns, label_of, order_in, paths_in, rooted
 from .fields import Found
 from .flat import again, shapes
@@ -177,6 +178,8 @@ def leading(
     """
     found = paths_in(known, taken)
     where = found[0] if found else None
+    if where is not None and where.field == ADDRESS:
+        return where, 0.0, 0  # it was made of what stands above what
     agree, pairs = agreement(parents, paths_of(known, where, others))
     for other in found[1:3]:
         more = agreement(parents, paths_of(known, other, others))

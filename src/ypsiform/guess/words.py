@@ -19,6 +19,8 @@ FIELDS: dict[str, str] = {
     "adresse ziel pfad verweis lien chemin cible enlace direccion ruta destino endereco caminho "
     "indirizzo percorso collegamento lenke sti lank adress sokvag koppeling adres pad odnosnik "
     "sciezka osoite polku linkki",
+    "slug": "slug urlsegment segment urlname alias permalink handle urlkey urlpart urltitle "
+    "pathsegment urlslug pageslug urlpath",
     "id": "id key uid uuid nr no number identifier guid ref kennung schluessel nummer identifiant "
     "cle numero clave identificador chave identificativo chiave nokkel sleutel klucz tunnus avain",
     "parent": "parent parentid under above up pid parentref belongsto eltern elternteil "

@@ -35,7 +35,7 @@ from .schema import (
 )
 from .structures import ColumnsTie, IndentedTie, IntervalsTie, StepsTie, TieRule
 from .ties import is_indent
-from .trees import ABOVE
+from .trees import ABOVE, ADDRESS
 
 CONTENT_FIELDS = ("id", "key", "kind", "title", "path", "state", "audience")
 LOCATION_FIELDS = ("name", "caption", "menu")
@@ -117,6 +117,7 @@ def _containers(profile: Profile) -> Iterator[Fault]:
         twice = next((one for one in mixed.names if names.count(one) > 1), None)
         if twice is not None:
             yield Fault(["mixed", at, "names"], f"{twice!r} is there twice")
+    yield from _slugs(profile)
     if profile.container == "sql" and not profile.read_only:
         yield Fault(["container"], "dumps of SQL are never written: say why with `read-only`")
     told: list[tuple[Steps, list[str]]] = [
@@ -141,6 +142,35 @@ def _containers(profile: Profile) -> Iterator[Fault]:
     rule_ = profile.recognise
     if not (rule_.root or rule_.keys or rule_.columns or profile.files):
         yield Fault(["recognise"], "name what tells a file of this platform: root, keys or columns")
+
+
+def _slugs(profile: Profile) -> Iterator[Fault]:
+    """What is asked of addresses that are made of slugs."""
+    for at, kind in enumerate(profile.items.kinds if not profile.read_only else ()):
+        if ADDRESS in (kind.address, kind.id, kind.key, *kind.when):
+            message = (
+                "no slugs are made of addresses: say why files are only read, with `read-only`"
+            )
+            yield Fault(["items", "kinds", at], message)
+    if profile.slugs and (profile.also or profile.page):
+        yield Fault(
+            ["slugs"], "records of one document, or of files that belong together, have slugs"
+        )
+    for at, rule in enumerate(profile.slugs):
+        if not rule.slug and not rule.keyed:
+            yield Fault(
+                ["slugs", at], "name the key of the `slug`, or say that records are `keyed`"
+            )
+        if bool(rule.id) != bool(rule.under):
+            yield Fault(["slugs", at], "`id` and `under` go together")
+        if rule.inside and rule.under:
+            yield Fault(["slugs", at, "under"], "with `inside`, nothing else says what is above")
+        if rule.top is not None and not rule.under:
+            yield Fault(["slugs", at, "top"], "`top` is a word of the key `under`")
+        if rule.first and not rule.inside:
+            yield Fault(["slugs", at, "first"], "`first` goes with `inside`")
+        for name in ("at", "slug", "inside", "first", "id", "under"):
+            yield from _path(["slugs", at, name], getattr(rule, name) or "")
 
 
 ONE_RECORD = ("json", "yaml", "toml", "xml", "csv", "lines", "front")

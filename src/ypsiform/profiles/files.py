@@ -17,6 +17,8 @@ from .mixed import closed as closed_mixed
 from .mixed import opened as opened_mixed
 from .records import fits, plain
 from .schema import FieldRule, Profile
+from .slugs import closed as without_addresses
+from .slugs import opened as with_addresses
 from .trees import LIST as LIST
 
 SEVERAL = "files"
@@ -38,7 +40,8 @@ def load_tree(
     if code is not None:
         return plugins.load(code, data, file)
     if profile.container == SEVERAL:
-        return _load_files(data, file, profile)
+        folder = _load_files(data, file, profile)
+        return _with_addresses(folder, profile, file)
     if profile.also:
         from .documents import load
 
@@ -57,7 +60,12 @@ def load_tree(
     tree = gathered(opened_mixed(opened(tree, profile, file), profile), profile)
     if profile.menus.alone:
         _gather(tree, profile)
-    return tree
+    return _with_addresses(tree, profile, file)
+
+
+def _with_addresses(tree: Any, profile: Profile, file: str) -> Any:
+    """A document in which records say their addresses, where these are made of slugs."""
+    return with_addresses(tree, profile, shape_of(profile), file) if profile.slugs else tree
 
 
 def _gather(tree: Any, profile: Profile) -> None:
@@ -140,6 +148,7 @@ def _dumped(tree: Any, profile: Profile, settings: Mapping[str, str] | None) -> 
         # Marks that stand in the table by themselves would be left out where it is read.
         asked = (settings or {}).get("safe") == "yes"
         tree = each(tree, marked) if asked or has_marks(tree) else tree
+    tree = without_addresses(tree, profile, shape_of(profile)) if profile.slugs else tree
     if profile.container != SEVERAL:
         tree = closed(closed_mixed(scattered(tree, profile), profile), profile)
         return _dump_one(tree, profile, profile.container)

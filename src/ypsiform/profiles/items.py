@@ -74,6 +74,7 @@ class Items:
         own = [tie.inside] if (tie.nests or tie.lists) and tie.inside else []
         if tie.nests and tie.order:
             own.append(tie.order)
+        own += profile.slug_keys
         there = [key for kind in self.kinds for key, word in kind.fixed if word == "*"]
         # A key of the file may be called like a fact that stands elsewhere, or nowhere.
         here = {fact for fact, short in rule.fields.items() if plain(short).at == fact}

@@ -16,6 +16,7 @@ from ..encodings import AnyRule
 from ..errors import ProfileError
 from ..model import TRAIT_NAMES
 from .structures import AnyTie
+from .trees import ADDRESS
 
 Made = TypeVar("Made")
 """What something is compiled to."""
@@ -476,6 +477,27 @@ class MixedRule(Struct, forbid_unknown_fields=True):
     names: list[str]
 
 
+class SlugRule(Struct, forbid_unknown_fields=True):
+    """Records at `at` whose addresses are made of slugs, from the top down: see `slugs.py`.
+
+    `slug` is the key of a record's own part. What is above it is told by `inside`, the key under
+    which records stand in each other (`first`: that key in the records at `at`, where these are
+    menus), or by `id` and `under`, the keys of a record's id and of that of the one above it, which
+    is `top` where nothing is. `keyed`: records stand in mappings, and without `slug` their names
+    are that. `home`: the slug of the start page, which is no part of any address.
+    """
+
+    at: str
+    slug: str = ""
+    inside: str | None = None
+    first: str | None = None
+    id: str | None = None
+    under: str | None = None
+    top: str | None = None
+    keyed: bool = False
+    home: str | None = None
+
+
 class PageViewRule(Struct, forbid_unknown_fields=True):
     """Files are pages as people see them (HTML only): their navigation is read as plain lists.
 
@@ -502,7 +524,7 @@ class Profile(Struct, forbid_unknown_fields=True, dict=True):
     the top of the document may have. `folder`: the document may be spread over a folder. `page`:
     files are pages. `grids`: tables inside the document, as rows that are lists. `mixed`: records
     of several names side by side. `gathered`: by the name of a menu the path of its list, where the
-    lists of menus stand in several places.
+    lists of menus stand in several places. `slugs`: records whose addresses are made of slugs.
     `settings`: what can be chosen for the file that is written.
     `namespaces`: the prefix by which this profile writes each namespace of XML. `files`: for a
     folder or a zip, the files in it by the first name of their paths. `requires`: what must be
@@ -528,6 +550,7 @@ class Profile(Struct, forbid_unknown_fields=True, dict=True):
     grids: list[GridRule] = []
     mixed: list[MixedRule] = []
     gathered: dict[str, str] = {}
+    slugs: list[SlugRule] = []
     settings: dict[str, SettingRule] = {}
     namespaces: dict[str, str] = {}
     files: dict[str, FileRule] = {}
@@ -582,6 +605,12 @@ class Profile(Struct, forbid_unknown_fields=True, dict=True):
         # Where the document itself is the menu there is one, whatever its limits say.
         most = 1 if self.menus.at == "." else len(self.gathered) or None
         return limits.narrowed(Limits(menus=most)) if most is not None else limits
+
+    @property
+    def slug_keys(self) -> tuple[str, ...]:
+        """The keys of records by which their addresses are made, and that of these addresses."""
+        keys = {key for rule in self.slugs for key in (rule.slug, rule.id, rule.under) if key}
+        return (ADDRESS, *sorted(keys)) if self.slugs else ()
 
     @property
     def only_menus(self) -> tuple[str, ...]:

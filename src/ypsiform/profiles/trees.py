@@ -14,6 +14,9 @@ LIST = "#list"
 FILE, PATH, STEM, ABOVE = "#file", "#path", "#stem", "#above"
 """The keys of a record that say which file it stands in."""
 
+ADDRESS = "#address"
+"""The key of a record for the address that is made of slugs."""
+
 OF_FILES = frozenset({FILE, PATH, STEM, ABOVE})
 
 

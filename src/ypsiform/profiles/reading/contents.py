@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+from ...addresses import is_relative
 from ...findings import notice
 from ...model import (
     EVERYONE,
@@ -52,6 +53,7 @@ def _compiled(reading: Reading, rule: ContentRule) -> RecordRule:
     own: tuple[str, ...] = (rule.inside,) if rule.inside else ()
     if reading.profile.items.pages:
         own = Pages(reading.profile, reading.shape, reading.tree).own
+    own = (*own, *reading.profile.slug_keys)
     return RecordRule(
         reading.shape.of(rule.at),
         rule.fields,
@@ -75,6 +77,8 @@ def _content(
         return None  # nothing can point to it
     if path is None and rule.path and key is not None:
         path = rule.path.replace("{key}", key)
+    if path is not None and is_relative(path):
+        path = f"/{path}"  # all are counted from the root of the site
     return Content(
         id=ident,
         kind=kind,
