@@ -40,7 +40,7 @@ def first_profile(data: bytes, file: str, pick: int = 1) -> First:
     It is that of the likeliest reading, or of the one that is asked for. Raises what `guess.draft`
     does.
     """
-    made, surveyed = _sound(data, file, pick)
+    made, surveyed = sound(data, file, pick)
     profile = surveyed.profile
     first = First(made.text, made.uncertain, surveyed)
     surveyed.findings = all_findings(surveyed)
@@ -65,8 +65,11 @@ SPARE = 3
 """Further readings that are tried where the profile of one is not sound."""
 
 
-def _sound(data: bytes, file: str, pick: int) -> tuple[Draft, Surveyed]:
-    """The first sound profile from the one that is asked for on, and what it reads."""
+def sound(data: bytes, file: str, pick: int = 1) -> tuple[Draft, Surveyed]:
+    """The first sound profile from the one that is asked for on, and what it reads.
+
+    Raises what `guess.draft` does, and `FormatError` where there is none.
+    """
     made = draft(data, file, pick)
     try:
         return made, _reads(made, data, file)

@@ -98,13 +98,13 @@ def command(
 
 def _as_guessed(data: bytes, export: str, unknown: UnknownError) -> tuple[Draft, Surveyed]:
     """A file of no known platform as its first profile reads it, and that profile."""
-    from ..guess import POOR, draft
-    from ..profiles.load import parsed
+    from ..first_profile import sound
+    from ..guess import POOR
 
     try:
-        first = draft(data, export)
-        if first.weight < POOR:
-            raise unknown
-        return first, read(data, export, parsed(first.text, "first profile"))[0]
+        first, surveyed = sound(data, export)
     except YpsiformError:
         raise unknown from None
+    if first.weight < POOR:
+        raise unknown
+    return first, surveyed

@@ -17,7 +17,7 @@ from ..profiles.trees import PATH
 from .fields import Found, is_whole, texts_of
 from .looks import is_address
 from .tables import Table, Words
-from .words import MARKS, says
+from .words import MARKS, says, says_of_menus
 
 _MARKUP = re.compile(r"</?[a-z][^>]*>", re.IGNORECASE)
 _DATE = re.compile(r"\d{4}-\d\d-\d\d([T ]\d\d:\d\d.*)?$|\d{1,2}[./]\d{1,2}[./]\d{2,4}$")
@@ -29,6 +29,9 @@ _FILE = re.compile(r"\.(?:jpe?g|png|gif|svg|webp|avif|ico)(?:[?#].*)?$", re.IGNO
 
 GOOD = 0.75
 """The score of a label from which on it is one, and no other word that a record says."""
+
+OF_MENUS = 0.15
+"""What it weighs that a field is called the label in menus, beside a title that is another one."""
 
 ADDRESSED = 0.6
 """The share of values that look like addresses, from which on a field holds them."""
@@ -164,6 +167,8 @@ def label_of(known: dict[str, Column], but: Sequence[str] = ()) -> Found | None:
         brief = 1.0 if length <= 45 else 0.5
         score = (0.5 * column.wordy + 0.2 * column.full + 0.3 * column.different) * brief
         score += 0.1 * says(field, "label")
+        if column.full == 1.0 and says_of_menus(field):
+            score += OF_MENUS
         score -= 0.1 * max(says(field, word) for word in ("description", "tooltip", "classes"))
         if best is None or score > best.score + 1e-9:
             why = (

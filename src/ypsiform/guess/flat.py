@@ -120,6 +120,8 @@ def _ends_in_ids(known: dict[str, Column], ways: list[tuple[str, ...]], but: str
 def _lineages(known: dict[str, Column]) -> Iterator[Shape]:
     for ident in ids_of(known):
         ids = known[ident].texts
+        if known[ident].wordy > 0.6:
+            continue  # these are labels: see `_trails`
         at = {text: n for n, text in enumerate(ids)}
         for field, column in known.items():
             if field == ident or column.full < 1.0 or column.listed:

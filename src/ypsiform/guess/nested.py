@@ -201,13 +201,22 @@ def inside_of(table: Table) -> tuple[str, float] | None:
             continue
         below = Table("", children)
         theirs = label_of(columns(below))
-        if theirs is None or (mine is not None and key.startswith(f"{mine.field}/")):
+        if mine is not None and key.startswith(f"{mine.field}/"):
             continue  # what stands in a label is not written beside it
-        close = alike(table, below, key) + 0.1 * says(key, "children")
-        close += 0.3 if mine is not None and mine.field == theirs.field else 0.0
+        close = alike(table, below, key)
+        if theirs is None and not _says_less(below, table, key):
+            continue  # those that say nothing else may all be called as what they lead to
+        close += 0.1 * says(key, "children")
+        close += 0.3 if mine and theirs and mine.field == theirs.field else 0.0
         if close >= 0.6 and (best is None or close > best[1]):
             best = (key, close)
     return best
+
+
+def _says_less(below: Table, above: Table, inside: str) -> bool:
+    """Whether records say nothing that those above them do not say as well."""
+    theirs = _own(below, inside)
+    return len(theirs) > 1 and theirs <= _own(above, inside)
 
 
 def _nested(

@@ -114,6 +114,15 @@ def says(name: str, fact: str) -> float:
     return 0.5 if any(part in known for part in parts) else 0.0
 
 
+def says_of_menus(name: str) -> bool:
+    """Whether a field is called a label in menus: `nav_title`, `menuLabel`, `Name im Menü`."""
+    parts = _parts(name)
+    return any(p in _MENUS for p in parts) and any(p in _KNOWN["label"] for p in parts)
+
+
+_MENUS = frozenset({"menu", "nav", "navigation", "menue", "meny", "valikko"})
+
+
 def _parts(name: str) -> list[str]:
     """The words of a name: `menu_item_title`, `linkText`, `nav-label`."""
     last = name.rpartition("/")[2].lstrip("@#")
