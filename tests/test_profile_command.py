@@ -80,6 +80,7 @@ TABLES = {
     "### `[page]`": schema.PageViewRule,
     "### `[[grids]]`": schema.GridRule,
     "### `[[mixed]]`": schema.MixedRule,
+    "### `[[slugs]]`": schema.SlugRule,
     "### `[settings]`": schema.SettingRule,
     "### Fields": schema.FieldRule,
     "### `[[content]]`": schema.ContentRule,

@@ -117,6 +117,12 @@ def _menu(
     if limits.unique_labels:
         labels = Counter(t.label for row in span if isinstance(t := rows.things[row], Item))
         found += [f"the label “{label}” stands twice" for label, n in labels.items() if n > 1]
+    if limits.unique_beside:
+        pairs = [(rows.parent[at], rows.things[at]) for at in span]
+        beside = Counter((up, t.label) for up, t in pairs if isinstance(t, Item))
+        found += [
+            f"“{label}” stands twice side by side" for (_, label), n in beside.items() if n > 1
+        ]
     return found
 
 

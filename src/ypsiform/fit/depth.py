@@ -7,7 +7,7 @@ follows its branch, at the branch's level. So is one below an item that may have
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 
 from ..findings import EVERY, Cover, notice
 from ..model import (
@@ -96,6 +96,10 @@ class Branches:
         Builder(self.parts).run(menu, staying)
         if self.openers or self.fate.limits.unique_labels or self._binds(menu):
             self._tell_apart(menu, taken)
+        if self.fate.limits.unique_beside:
+            things = [thing for thing in rows_of([menu]).things if isinstance(thing, Item)]
+            for items in [menu.items, *(item.children for item in things)]:
+                self._unlike(items, set())
             for top in self.tops.made.values():
                 self._tell_apart(top.menu, ())
         self.labels.finish()
@@ -224,18 +228,22 @@ class Branches:
         panel opens from one of the same label.
         """
         seen: set[str] = set(taken)
-        longest = self.fate.limits.label
         everywhere = self.fate.limits.unique_labels
         bound = {item.label for item in menu.items if item.panel} if self._binds(menu) else set()
         things = rows_of([menu]).things if everywhere else menu.items
         for item in things:
             if not isinstance(item, Item):
                 continue
-            label = item.label
-            if not everywhere and label not in self.openers and label not in bound:
-                seen.add(label)
+            if not everywhere and item.label not in self.openers and item.label not in bound:
+                seen.add(item.label)
                 continue
-            item.label = unlike(label, seen, longest)
+            self._unlike([item], seen)
+
+    def _unlike(self, items: Iterable[Item], seen: set[str]) -> None:
+        """Give items that are called as one that was seen another label."""
+        for item in items:
+            label = item.label
+            item.label = unlike(label, seen, self.fate.limits.label)
             if item.label != label:
                 item.inherited = False
                 if item.number >= 0:

@@ -71,7 +71,7 @@ class Column:
     def wordy(self) -> float:
         """How much the values look like what people read, from 0 to 1."""
         some = self._some
-        return sum(map(_wordy, some)) / len(some) if some else 0.0
+        return sum(map(wordy, some)) / len(some) if some else 0.0
 
     @cached_property
     def addressed(self) -> float:
@@ -91,7 +91,7 @@ class Column:
             return False
         if not all(type(value) is str for value in self.raw if value is not None):
             return False
-        return all(is_address(text) or _is_bare(text) for text in some)
+        return all(is_address(text) or is_bare(text) for text in some)
 
     @cached_property
     def closed(self) -> bool:
@@ -125,7 +125,7 @@ def _text(value: Any) -> str:
     return {True: "true", False: "false"}[value] if isinstance(value, bool) else texts_of(value)
 
 
-def _wordy(text: str) -> float:
+def wordy(text: str) -> float:
     """How much one value looks like what people read."""
     if not any(c.isalpha() for c in text) or is_address(text) or _MARKUP.search(text):
         return 0.0
@@ -134,7 +134,7 @@ def _wordy(text: str) -> float:
     return 0.3 if _SLUG.match(text) else 1.0
 
 
-def _is_bare(text: str) -> bool:
+def is_bare(text: str) -> bool:
     """Whether a text can be the path of a page, without the slash that it begins with."""
     if not _BARE.fullmatch(text) or _FILE.search(text) or _DATE.match(text) or _HASH.match(text):
         return False
@@ -143,7 +143,7 @@ def _is_bare(text: str) -> bool:
 
 def rooted(path: str) -> str:
     """A path from the root of a site, whether it has the slash it begins with or not."""
-    return f"/{path}" if path and not is_address(path) and _is_bare(path) else path
+    return f"/{path}" if path and not is_address(path) and is_bare(path) else path
 
 
 def columns(table: Table) -> dict[str, Column]:

@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from typing import Any, NamedTuple
 
 from ..containers.xlsx import COLUMNS
-from .columns import addresses_of, columns, label_of
-from .tables import DEEPEST, Table
+from .columns import addresses_of, columns, label_of, paths_in
+from .tables import DEEPEST, Table, named_lists
 
 ALIKE = 0.5
 """The share of keys that the records of two lists have in common, from which they are alike."""
@@ -42,7 +42,9 @@ def gatherings(root: Any) -> dict[str, str]:
         one = _List(path, keys, set(table.texts(where[0].field)))
         group = next((group for group in groups if all(map(one.goes_with, group))), None)
         groups.append([one]) if group is None else group.append(one)
-    paths = max(([one.path for one in group] for group in groups), key=len, default=[])
+    # Lists in which names are labels, and what stands behind these are addresses.
+    labels = [path for path, table, _ in named_lists(root) if paths_in(columns(table), ["text"])]
+    paths = max([labels, *([one.path for one in group] for group in groups)], key=len)
     return _named(paths) if 1 < len(paths) <= MOST else {}
 
 

@@ -11,7 +11,7 @@ from .columns import addresses_of, columns, label_of
 from .groups import groups_in, unused
 from .held import held_flat
 from .readings import Items, Tie, menu_key
-from .tables import DEEPEST, Table, is_element, named_lists
+from .tables import DEEPEST, Table, is_element, named_lists, named_rows
 from .weigh import LONELY, TERMS, flat_readings, leading, named_by
 from .words import says
 
@@ -20,13 +20,11 @@ def candidates(found: list[Table], root: Any) -> list[Items]:
     """All readings of these tables, and of lists in which names are keys, the likeliest first."""
     made: list[Items] = []
     for at, table, parents in named_lists(root):
-        keys = {"structure": "nested", "first": at, "inside": "below"}
-        keys |= {"keyed": "text", "value": "to"}
-        tie = Tie(keys, 1.0, "each record has one key, which is its label", frozenset())
-        reading = _nested(table, parents, tie, at, [])
-        if reading is not None:
+        reading = _nested(table, parents, _named_tie(at), at, [])
+        if reading is not None and len(table.rows) >= LONELY:
             made.append(reading)
     for table in found:
+        made += _menus_of_labels(table)
         others = [other for other in found if other is not table]
         made += _menus_of_names(table, others) or _listed_menus(table, others)
         made += _one_menu(table, others)
@@ -35,6 +33,35 @@ def candidates(found: list[Table], root: Any) -> list[Items]:
         made += _grouped(table, others)
     made = [_with_groups(_as_groups(items, found)) for items in made]
     return sorted(made, key=lambda items: -items.weight)
+
+
+def _named_tie(first: str) -> Tie:
+    keys = {"structure": "nested", "first": first, "inside": "below"}
+    keys |= {"keyed": "text", "value": "to"}
+    return Tie(keys, 1.0, "each record has one key, which is its label", frozenset())
+
+
+def _menus_of_labels(menus: Table) -> list[Items]:
+    """Menus that are lists in which names are labels."""
+    if menus.at != MENUS:
+        return []
+    rows: list[Any] = []
+    parents: list[int] = []
+    for node in menus.nodes:
+        found = named_rows(node.get(ITEMS))
+        if found is None:
+            return []
+        parents += [up if up < 0 else len(rows) + up for up in found[1]]
+        rows += found[0]
+    reading = _nested(Table("", rows), parents, _named_tie(ITEMS), "", [])
+    return [] if reading is None else [_in_menus(reading, _without_items(menus), KEY)]
+
+
+def _without_items(menus: Table) -> Table:
+    """A table of menus of which nothing is asked but what they say themselves."""
+    bare = Table(menus.at, menus.nodes)
+    bare.fields = [field for field in bare.fields if not field.startswith(f"{ITEMS}/")]
+    return bare
 
 
 def _with_top(items: Items, root: Any) -> Items:
@@ -401,8 +428,6 @@ def _menus_of_names(menus: Table, others: Sequence[Table]) -> list[Items]:
     if menus.at != MENUS or not all(isinstance(one, dict) and _is_named(one) for one in held):
         return []
     pairs = [pair for one in held for pair in one.items()]
-    bare = Table(menus.at, menus.nodes)
-    bare.fields = [field for field in bare.fields if not field.startswith(f"{ITEMS}/")]
     deeper = [key for _, node in pairs for key, one in node.items() if one and _is_named(one)]
     inside = deeper[0] if deeper else "items"
     found = _by_names(pairs, inside)
@@ -411,7 +436,7 @@ def _menus_of_names(menus: Table, others: Sequence[Table]) -> list[Items]:
     reading = _named_reading(*found, ITEMS, inside, "", others)
     if reading is None:
         return []
-    return [_in_menus(reading, bare, KEY)]
+    return [_in_menus(reading, _without_items(menus), KEY)]
 
 
 def _is_named(held: Any) -> bool:

@@ -14,9 +14,11 @@ from ..profiles.each import above_each, path_of, stem_of
 from ..profiles.files import LIST
 from ..profiles.grids import with_grids
 from ..profiles.mixed import with_mixed
+from ..profiles.pairs import with_pairs
 from ..profiles.schema import FileRule, GridRule, MixedRule, SlugRule
 from ..profiles.trees import ABOVE, PATH, STEM
 from ..recognise import said_of
+from .labelled import pairs_in
 from .mixtures import mixed_in
 from .tables import grids_in
 
@@ -46,7 +48,8 @@ class Opened(NamedTuple):
 
     `mixed`: names of records that stand side by side; `gathered`: lists that are a menu each.
     `files` are those of a folder, by the first name of their paths; `bodies`: there are texts below
-    front matter in it. `slugs`: rules by which records in it say parts of addresses.
+    front matter in it. `slugs`: rules by which records in it say parts of addresses. `pairs`: the
+    paths of mappings from labels to addresses.
     """
 
     kind: str
@@ -57,6 +60,7 @@ class Opened(NamedTuple):
     files: Mapping[str, FileRule] = {}
     bodies: bool = False
     slugs: Sequence[Slugs] = ()
+    pairs: Sequence[str] = ()
 
     @property
     def shape(self) -> Shape:
@@ -98,8 +102,10 @@ def open_any(data: bytes, file: str) -> Opened:
     grids = list(grids_in(tree)) if kind in ("json", "yaml", "toml") else []
     if grids:
         tree = with_grids(tree, grids, file)
+    pairs = [*pairs_in(tree)] if kind in ("json", "yaml", "toml") else []
+    tree = with_pairs(tree, pairs)
     mixed = mixed_in(tree, elements=kind == "xml") if kind in _MIXED else []
-    return Opened(kind, with_mixed(tree, mixed), grids, mixed)
+    return Opened(kind, with_mixed(tree, mixed), grids, mixed, pairs=pairs)
 
 
 _MIXED = ("xml", "json", "yaml")

@@ -387,25 +387,31 @@ def named_lists(
     for key, value in tree.items():
         if "/" in key:
             continue
-        if isinstance(value, list) and any(isinstance(one, dict) for one in value):
-            rows: list[Row] = []
-            parents: list[int] = []
-            stack = [(one, -1) for one in value[::-1]]
-            while stack:
-                entry, above = stack.pop()
-                name, held = next(iter(entry.items())) if _is_named(entry) else (None, entry)
-                inside = held if isinstance(held, list) else []
-                if not isinstance(held, str | list) and held is not None:
-                    break
-                rows.append({"text": name, "to": held if isinstance(held, str) else None})
-                parents.append(above)
-                at = len(rows) - 1
-                stack += [(one, at) for one in inside[::-1]]
-            else:
-                named = sum(row["text"] is not None for row in rows)
-                if named >= 0.6 * len(rows) and len(rows) > 2:
-                    yield before + key, Table(before + key, rows), parents
+        found = named_rows(value)
+        if found is not None:
+            yield before + key, Table(before + key, found[0]), found[1]
         yield from named_lists(value, f"{before}{key}/", depth + 1)
+
+
+def named_rows(value: Any) -> tuple[list[Row], list[int]] | None:
+    """The entries of such a list, and what each is below; None where it is another one."""
+    if not isinstance(value, list) or not any(isinstance(one, dict) for one in value):
+        return None
+    rows: list[Row] = []
+    parents: list[int] = []
+    stack = [(one, -1) for one in value[::-1]]
+    while stack:
+        entry, above = stack.pop()
+        name, held = next(iter(entry.items())) if _is_named(entry) else (None, entry)
+        inside = held if isinstance(held, list) else []
+        if not isinstance(held, str | list) and held is not None:
+            return None
+        rows.append({"text": name, "to": held if isinstance(held, str) else None})
+        parents.append(above)
+        at = len(rows) - 1
+        stack += [(one, at) for one in inside[::-1]]
+    named = sum(row["text"] is not None for row in rows)
+    return (rows, parents) if named >= 0.6 * len(rows) else None
 
 
 def _is_named(entry: Any) -> bool:

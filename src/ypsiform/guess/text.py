@@ -131,6 +131,8 @@ def written(items: Items, found: list[Table], opened: Opened, name: str, file: s
         text.say('read-only = "the records stand in lists that are found by a search"')
     elif items.address is not None and items.address.field == ADDRESS:
         text.say('read-only = "addresses are made of slugs, and no slugs of addresses"')
+    elif opened.pairs and kind == "toml":
+        text.say('read-only = "tables stand behind all addresses beside them"')
     elif kind == "sql":
         text.say('read-only = "dumps of SQL are read, and never written"')
     elif items.table.key and items.label.field == items.tie.keys.get("id"):
@@ -155,6 +157,8 @@ def written(items: Items, found: list[Table], opened: Opened, name: str, file: s
     if KIND in items.table.fields:
         mixed = [{"names": rule.names} for rule in opened.mixed]
         text.guess(f"mixed = {value(mixed)}", "records of several names stand side by side")
+    if opened.pairs and "value" in items.tie.keys:
+        text.guess(f"pairs = {value(list(opened.pairs))}", "names are labels, of what they lead to")
     if opened.gathered:
         text.guess(f"gathered = {value(dict(opened.gathered))}", "lists that are a menu each")
     if items.groups:
@@ -166,7 +170,7 @@ def written(items: Items, found: list[Table], opened: Opened, name: str, file: s
         _content(text, inventory)
     _menus(text, items)
     _locations(text, items, root, kind)
-    _items(text, items, leads, kind)
+    _items(text, items, leads, opened)
     return text
 
 
@@ -407,7 +411,7 @@ def _mappings(node: Any, before: str, depth: int) -> Any:
             yield from _mappings(held, f"{before}{name}/", depth + 1)
 
 
-def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
+def _items(text: Text, items: Items, leads: Links, opened: Opened) -> None:
     tie, table = dict(items.tie.keys), items.table
     text.say()
     text.say("[items]")
@@ -432,7 +436,7 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
     ids = [tie.get(name) for name in _COUNTED]
     ids += [kind.id for kind in leads.kinds]
     whole = [field for field in dict.fromkeys(ids) if field and _whole(table.column(field))]
-    if whole and kind != "csv" and not FORMATS[kind].elements:
+    if whole and opened.kind != "csv" and not FORMATS[opened.kind].elements:
         text.say(f"numbers = {value(whole)}")
     marked = [kind.marked for kind in leads.kinds if kind.marked is not None]
     booleans = [field for field in marked if True in table.column(field)]
@@ -474,6 +478,8 @@ def _items(text: Text, items: Items, leads: Links, kind: str) -> None:
         text.say()
         text.say("[limits]")
         text.guess('parents = ["none"]', "where others stand below an item, no address has room")
+        if opened.pairs:
+            text.guess("unique-beside = true", "a mapping holds each label once")
 
 
 _COUNTED = ("id", "under", "follows", "order", "number", "left", "right", "level", "count", "menu")

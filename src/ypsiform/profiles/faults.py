@@ -102,6 +102,18 @@ def _containers(profile: Profile) -> Iterator[Fault]:
         yield Fault(["grids"], "rows that are lists stand in one document of json, yaml or toml")
     if profile.mixed and (profile.container not in _MIXED or profile.also):
         yield Fault(["mixed"], f"records of several names stand in one document of {_said(_MIXED)}")
+    if profile.pairs and (profile.container not in ("json", "yaml", "toml") or profile.also):
+        yield Fault(["pairs"], "labels are names in one document of json, yaml or toml")
+    if profile.pairs and profile.container == "toml" and not profile.read_only:
+        message = (
+            "tables of TOML stand behind all addresses beside them, so that items would change "
+        )
+        yield Fault(["pairs"], f"{message}places: say why files are only read, with `read-only`")
+    for at, path in enumerate(profile.pairs):
+        yield from _path(["pairs", at], path)
+    if profile.pairs and not (profile.items.tie.keyed and profile.items.tie.value):
+        message = "records of one key are tied by `keyed` and `value`, in the structure nested"
+        yield Fault(["pairs"], message)
     if profile.gathered and (profile.container not in _LISTS or profile.also):
         yield Fault(["gathered"], f"lists are gathered from one document of {_said(_LISTS)}")
     paths = list(profile.gathered.values())

@@ -15,6 +15,8 @@ from .grids import closed, opened
 from .load import code_of
 from .mixed import closed as closed_mixed
 from .mixed import opened as opened_mixed
+from .pairs import closed as closed_pairs
+from .pairs import opened as opened_pairs
 from .records import fits, plain
 from .schema import FieldRule, Profile
 from .slugs import closed as without_addresses
@@ -57,7 +59,8 @@ def load_tree(
         from ..containers.csv import each, has_marks, unmarked
 
         tree = each(tree, unmarked) if has_marks(tree) else tree
-    tree = gathered(opened_mixed(opened(tree, profile, file), profile), profile)
+    tree = opened_pairs(opened(tree, profile, file), profile, file)
+    tree = gathered(opened_mixed(tree, profile), profile)
     if profile.menus.alone:
         _gather(tree, profile)
     return _with_addresses(tree, profile, file)
@@ -150,7 +153,8 @@ def _dumped(tree: Any, profile: Profile, settings: Mapping[str, str] | None) -> 
         tree = each(tree, marked) if asked or has_marks(tree) else tree
     tree = without_addresses(tree, profile, shape_of(profile)) if profile.slugs else tree
     if profile.container != SEVERAL:
-        tree = closed(closed_mixed(scattered(tree, profile), profile), profile)
+        tree = closed_mixed(scattered(tree, profile), profile)
+        tree = closed(closed_pairs(tree, profile), profile)
         return _dump_one(tree, profile, profile.container)
     from ..containers.zip import pack
 

@@ -298,11 +298,12 @@ class Limits(Struct, forbid_unknown_fields=True):
     """What can be held by a platform, by one of its themes, or at one location. None: no limit.
 
     `depth` in levels; `items` in one menu, `total` in all menus, `top` at the top of a menu,
-    `under` under one item; `label` and `title` in code points; `menus` in all. `parents`: the kinds
-    of items that may have others below them. `unique-labels`: no two items of a menu have the same
-    label. `lacks`: traits that a theme or location does not hold, though its platform stores them.
-    `menu-key` and `location-key`: what their keys may be. `paths`: the pattern of addresses from
-    the root of the site that are shown as they are written.
+    `under` under one item; `label` and `title` in code points; `menus` in all. `parents`: the
+    kinds of items that may have others below them. `unique-labels`: no two items of a menu have
+    the same label; `unique-beside`: no two that stand beside each other. `lacks`: traits that a
+    theme or location does not hold, though its platform stores them. `menu-key` and `location-
+    key`: what their keys may be. `paths`: the pattern of addresses from the root of the site
+    that are shown as they are written.
     """
 
     depth: int | None = None
@@ -315,6 +316,7 @@ class Limits(Struct, forbid_unknown_fields=True):
     menus: int | None = None
     parents: list[str] | None = None
     unique_labels: bool = field(name="unique-labels", default=False)
+    unique_beside: bool = field(name="unique-beside", default=False)
     lacks: list[str] = []
     menu_key: KeyRule | None = field(name="menu-key", default=None)
     location_key: KeyRule | None = field(name="location-key", default=None)
@@ -326,6 +328,7 @@ class Limits(Struct, forbid_unknown_fields=True):
             return self
         made = Limits(
             unique_labels=self.unique_labels or other.unique_labels,
+            unique_beside=self.unique_beside or other.unique_beside,
             lacks=[*self.lacks, *other.lacks],
             menu_key=other.menu_key or self.menu_key,
             location_key=other.location_key or self.location_key,
@@ -355,6 +358,7 @@ LIMIT_CODES = {
     "menus": "menu.too-many",
     "parents": "kind.parent",
     "unique-labels": "label.clash",
+    "unique-beside": "label.clash",
     "menu-key": "menu.key-taken",
     "paths": "link.rewritten",
 }
@@ -524,7 +528,8 @@ class Profile(Struct, forbid_unknown_fields=True, dict=True):
     the top of the document may have. `folder`: the document may be spread over a folder. `page`:
     files are pages. `grids`: tables inside the document, as rows that are lists. `mixed`: records
     of several names side by side. `gathered`: by the name of a menu the path of its list, where the
-    lists of menus stand in several places. `slugs`: records whose addresses are made of slugs.
+    lists of menus stand in several places. `pairs`: paths of mappings from labels to addresses, or
+    to further such mappings: see `pairs.py`. `slugs`: records whose addresses are made of slugs.
     `settings`: what can be chosen for the file that is written.
     `namespaces`: the prefix by which this profile writes each namespace of XML. `files`: for a
     folder or a zip, the files in it by the first name of their paths. `requires`: what must be
@@ -550,6 +555,7 @@ class Profile(Struct, forbid_unknown_fields=True, dict=True):
     grids: list[GridRule] = []
     mixed: list[MixedRule] = []
     gathered: dict[str, str] = {}
+    pairs: list[str] = []
     slugs: list[SlugRule] = []
     settings: dict[str, SettingRule] = {}
     namespaces: dict[str, str] = {}

@@ -203,6 +203,8 @@ def _limits(limits: Limits | None, indent: str, none: str = "") -> Iterator[str]
         rows.append((words if kinds else "no item has others below it", LIMIT_CODES["parents"]))
     if limits.unique_labels:
         rows.append(("each label once in a menu", LIMIT_CODES["unique-labels"]))
+    if limits.unique_beside:
+        rows.append(("each label once side by side", LIMIT_CODES["unique-beside"]))
     for trait in limits.lacks:
         code = {"classes": "class", "devices": "device"}.get(trait, trait)
         rows.append((f"no {TRAITS.get(trait, trait)}", f"trait.{code}"))
