@@ -365,26 +365,28 @@ def _one_menu(table: Table, others: Sequence[Table]) -> list[Items]:
 
 def _named_menu(table: Table, others: Sequence[Table]) -> list[Items]:
     """A mapping of items, each with a name, that hold further ones in such mappings."""
-    if table.names is None:
-        return []
-    held = [
-        key
-        for key in table.inner
-        if all(_is_named(node.get(key)) for node in table.nodes if isinstance(node, dict))
-    ]
-    pairs = list(zip(table.names, table.nodes, strict=True))
-    for inside in held:
-        found = _by_names(pairs, inside)
-        if found is None or not set(found[1]) - {-1}:
-            continue
-        whole, parents = found
+    for whole, parents, inside in named_in(table):
         reading = _named_reading(whole, parents, table.at, inside, table.at, others)
         if reading is not None:
             return [reading]
     return []
 
 
-def _by_names(pairs: list[tuple[str, Any]], inside: str) -> tuple[Table, list[int]] | None:
+def named_in(table: Table) -> Iterator[tuple[Table, list[int], str]]:
+    """Records of a mapping with all that stand in them by name, what each is below, and the key."""
+    held = [
+        key
+        for key in (table.inner if table.names is not None else ())
+        if all(_is_named(node.get(key)) for node in table.nodes if isinstance(node, dict))
+    ]
+    pairs = list(zip(table.names or (), table.nodes, strict=True)) if held else []
+    for inside in held:
+        found = by_names(pairs, inside)
+        if found is not None and set(found[1]) - {-1}:
+            yield *found, inside
+
+
+def by_names(pairs: list[tuple[str, Any]], inside: str) -> tuple[Table, list[int]] | None:
     """Records with their names, and all that stand in them under a key, each below another one.
 
     None where something else stands there, or where there are few.
@@ -430,7 +432,7 @@ def _menus_of_names(menus: Table, others: Sequence[Table]) -> list[Items]:
     pairs = [pair for one in held for pair in one.items()]
     deeper = [key for _, node in pairs for key, one in node.items() if one and _is_named(one)]
     inside = deeper[0] if deeper else "items"
-    found = _by_names(pairs, inside)
+    found = by_names(pairs, inside)
     if found is None:
         return []
     reading = _named_reading(*found, ITEMS, inside, "", others)

@@ -5,12 +5,13 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Iterator, Mapping, Sequence
+from itertools import chain
 
 from ..profiles.schema import SlugRule
 from ..profiles.slugs import with_slugs
 from .columns import Column, addresses_of, columns
 from .named import by_parents
-from .nested import gathered, inside_of, nodes_at
+from .nested import gathered, inside_of, named_in, nodes_at
 from .opened import Opened, Slugs
 from .tables import Table
 from .words import says, target_kind
@@ -33,13 +34,26 @@ def slugs_in(found: Sequence[Table]) -> list[Slugs]:
     """The rules of slugs for these lists of records, one for each list that has some."""
     made: list[Slugs] = []
     for table in found:
-        if table.names is None and not table.only and not table.find and table.at:
-            one = next(_flat(table), None) or next(_nested(table), None)
+        if not table.only and not table.find and table.at:
+            one = next(chain(_flat(table), _nested(table), _named(table)), None)
             made += [one] if one is not None else []
     return made
 
 
+def _named(table: Table) -> Iterator[Slugs]:
+    """Records in mappings, each under its slug."""
+    for whole, parents, inside in named_in(table):
+        known = columns(whole)
+        slug = known[whole.key or ""]
+        words = [column for field, column in known.items() if field != whole.key]
+        like = max((_alike(slug, column) for column in words if column.wordy >= 0.6), default=0.0)
+        if like >= LIKE and _are_parts(slug) and not addresses_of(known):
+            yield _told(SlugRule(table.at, inside=inside, keyed=True), slug, parents)
+
+
 def _flat(table: Table) -> Iterator[Slugs]:
+    if table.names is not None:
+        return
     known = columns(table)
     slug = _slug(known)
     for shape in by_parents(known) if slug is not None else ():
@@ -53,6 +67,8 @@ def _flat(table: Table) -> Iterator[Slugs]:
 
 
 def _nested(table: Table) -> Iterator[Slugs]:
+    if table.names is not None:
+        return
     deeper = inside_of(table)
     if deeper is not None:
         yield from _of_nodes(table.nodes, SlugRule(table.at, inside=deeper[0]))
@@ -75,8 +91,9 @@ def _of_nodes(nodes: list[object], rule: SlugRule) -> Iterator[Slugs]:
 def _told(rule: SlugRule, slug: Column, parents: Sequence[int]) -> Slugs:
     tops = [slug.texts[at].strip("/") for at, parent in enumerate(parents) if parent == -1]
     rule.home = next((text for text in tops if text and target_kind(text) == "home"), None)
-    above = "what stands above it" if rule.under is None else f"{rule.under!r}"
-    why = f"{slug.field!r} holds parts of addresses, and {above} says those before them"
+    above = "what a record stands in" if rule.under is None else f"{rule.under!r}"
+    name = "its name" if rule.keyed else repr(slug.field)
+    why = f"{name} holds parts of addresses, and {above} says those before them"
     if slug.different < 1.0:
         return Slugs(rule, 0.8, f"{why}: some are there twice")
     return Slugs(rule, 0.6, f"{why}, if they are no whole ones")

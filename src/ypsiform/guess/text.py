@@ -129,6 +129,8 @@ def written(items: Items, found: list[Table], opened: Opened, name: str, file: s
     slugs = _slugs(items, contents, opened)
     if items.table.find or (items.menus is not None and items.menus.find):
         text.say('read-only = "the records stand in lists that are found by a search"')
+    elif items.table.key and items.address is not None and items.address.field == items.table.key:
+        text.say('read-only = "records are known by their addresses"')
     elif items.address is not None and items.address.field == ADDRESS:
         text.say('read-only = "addresses are made of slugs, and no slugs of addresses"')
     elif opened.pairs and kind == "toml":
