@@ -12,8 +12,10 @@ from collections.abc import Iterator, Sequence
 from itertools import pairwise
 from typing import Any
 
+from ..profiles.above import uppers
 from ..profiles.ties import INDENT
-from .columns import Column, label_of
+from ..profiles.trees import UPPER
+from .columns import Column, addresses_of, label_of
 from .looks import is_address
 from .named import by_lists, by_parents, follows_in, named_in_menus
 from .shape import Shape, depths, ids_of, tells_menus
@@ -39,7 +41,25 @@ def shapes(known: dict[str, Column], count: int) -> Iterator[Shape]:
     yield from named_in_menus(known)
     yield from by_lists(known)
     yield from _levels(known)
+    yield from _by_addresses(known)
     yield _flat(known, count)
+
+
+def _by_addresses(known: dict[str, Column]) -> Iterator[Shape]:
+    """Records that stand below those whose addresses theirs begin with."""
+    for found in addresses_of(known):
+        column = known[found.field]
+        if column.unique:
+            at = {text: n for n, text in enumerate(column.texts)}
+            ups = uppers(column.texts)
+            below = sum(map(bool, ups))
+            if below < 3 or 3 * below < len(ups):
+                return
+            parents = [at[up] if up else -1 for up in ups]
+            keys = {"structure": "parent", "id": found.field, "under": UPPER}
+            why = f"{below} of {len(ups)} addresses go on where that of another one ends"
+            yield Shape(keys, parents, 0.3, why, ())
+            return
 
 
 def _flat(known: dict[str, Column], count: int) -> Shape:

@@ -18,7 +18,7 @@ from ..profiles.each import is_pattern
 from ..profiles.faults import PLACED
 from ..profiles.gathered import MENUS
 from ..profiles.mixed import KIND
-from ..profiles.trees import ABOVE, ADDRESS
+from ..profiles.trees import ABOVE, ADDRESS, UPPER
 from ..states import states_of
 from .columns import columns, label_of
 from .fields import few_words, texts_of
@@ -133,6 +133,8 @@ def written(items: Items, found: list[Table], opened: Opened, name: str, file: s
         text.say('read-only = "records are known by their addresses"')
     elif items.address is not None and items.address.field == ADDRESS:
         text.say('read-only = "addresses are made of slugs, and no slugs of addresses"')
+    elif items.tie.keys.get("under") == UPPER:
+        text.say('read-only = "what stands below what is told by addresses"')
     elif opened.pairs and kind == "toml":
         text.say('read-only = "tables stand behind all addresses beside them"')
     elif kind == "sql":
@@ -156,6 +158,8 @@ def written(items: Items, found: list[Table], opened: Opened, name: str, file: s
     for one in slugs:
         rule = {k: v for k, v in asdict(one.rule).items() if v}
         text.guess(f"slugs = {value([rule])}", one.why, one.score)
+    if items.tie.keys.get("under") == UPPER:
+        text.guess(f"above = {value({items.at: items.tie.keys['id']})}", items.tie.why, 0.5)
     if KIND in items.table.fields:
         mixed = [{"names": rule.names} for rule in opened.mixed]
         text.guess(f"mixed = {value(mixed)}", "records of several names stand side by side")

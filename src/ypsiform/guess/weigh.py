@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from itertools import chain, pairwise
 from typing import Any
 
-from ..profiles.trees import ADDRESS
+from ..profiles.trees import ADDRESS, UPPER
 from .columns import GOOD, Column, columns, label_of, order_in, paths_in, rooted
 from .fields import Found
 from .flat import again, shapes
@@ -389,6 +389,7 @@ def _reading(
     known_by = keys.get("id")  # an address can be what records are known by
     own = [f for f in taken if f != known_by or f not in known or known[f].addressed < 0.6]
     where, agree, pairs = leading(known, own, parents, others)
+    agree = 0.0 if keys.get("under") == UPPER else agree  # it was made of them
     depth = max(depths(parents), default=0)
     terms["labels"] = min(label.score, 1.0)
     terms["addresses"] = where.score if where is not None else 0.0

@@ -35,7 +35,7 @@ from .schema import (
 )
 from .structures import ColumnsTie, IndentedTie, IntervalsTie, StepsTie, TieRule
 from .ties import is_indent
-from .trees import ABOVE, ADDRESS
+from .trees import ABOVE, ADDRESS, UPPER
 
 CONTENT_FIELDS = ("id", "key", "kind", "title", "path", "state", "audience")
 LOCATION_FIELDS = ("name", "caption", "menu")
@@ -168,6 +168,14 @@ def _slugs(profile: Profile) -> Iterator[Fault]:
         yield Fault(
             ["slugs"], "records of one document, or of files that belong together, have slugs"
         )
+    if profile.above and not profile.read_only:
+        message = "what stands below what is read of addresses and not written: say `read-only`"
+        yield Fault(["above"], message)
+    if profile.above and profile.items.tie.under != UPPER:
+        yield Fault(["above"], f"the items are tied by it: under = {UPPER!r}")
+    for name, key in profile.above.items():
+        yield from _path(["above", name], name)
+        yield from _path(["above", name], key)
     for at, rule in enumerate(profile.slugs):
         if not rule.slug and not rule.keyed:
             yield Fault(

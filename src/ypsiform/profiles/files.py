@@ -8,6 +8,7 @@ from typing import Any
 from ..containers import Shape, container
 from ..errors import FormatError, RefusedError
 from . import plugins
+from .above import opened as with_uppers
 from .each import Each, given, is_pattern, taken
 from .gathered import closed as scattered
 from .gathered import opened as gathered
@@ -67,8 +68,10 @@ def load_tree(
 
 
 def _with_addresses(tree: Any, profile: Profile, file: str) -> Any:
-    """A document in which records say their addresses, where these are made of slugs."""
-    return with_addresses(tree, profile, shape_of(profile), file) if profile.slugs else tree
+    """A document in which records say their addresses, or what they stand below by these."""
+    if profile.slugs:
+        tree = with_addresses(tree, profile, shape_of(profile), file)
+    return with_uppers(tree, profile, shape_of(profile), file) if profile.above else tree
 
 
 def _gather(tree: Any, profile: Profile) -> None:

@@ -530,6 +530,7 @@ class Profile(Struct, forbid_unknown_fields=True, dict=True):
     of several names side by side. `gathered`: by the name of a menu the path of its list, where the
     lists of menus stand in several places. `pairs`: paths of mappings from labels to addresses, or
     to further such mappings: see `pairs.py`. `slugs`: records whose addresses are made of slugs.
+    `above`: by the place of records the key of the address that says what they stand below.
     `settings`: what can be chosen for the file that is written.
     `namespaces`: the prefix by which this profile writes each namespace of XML. `files`: for a
     folder or a zip, the files in it by the first name of their paths. `requires`: what must be
@@ -557,6 +558,7 @@ class Profile(Struct, forbid_unknown_fields=True, dict=True):
     gathered: dict[str, str] = {}
     pairs: list[str] = []
     slugs: list[SlugRule] = []
+    above: dict[str, str] = {}
     settings: dict[str, SettingRule] = {}
     namespaces: dict[str, str] = {}
     files: dict[str, FileRule] = {}

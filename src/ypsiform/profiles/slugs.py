@@ -85,14 +85,14 @@ def _records(root: Any, shape: Shape, rule: SlugRule) -> tuple[list[Any], list[A
     while stack:
         name, node, above = stack.pop()
         nodes.append(node)
-        slugs.append(_said(node, shape, rule.slug) if rule.slug else name)
+        slugs.append(said(node, shape, rule.slug) if rule.slug else name)
         parents.append(above)
         if rule.inside:
             inner = [*_at(node, shape, rule.inside, rule)]
             stack += [(name, below, len(nodes) - 1) for name, below in inner[::-1]]
     if rule.id and rule.under:
-        ids = {_said(node, shape, rule.id): at for at, node in enumerate(nodes)}
-        ups = [_said(node, shape, rule.under) for node in nodes]
+        ids = {said(node, shape, rule.id): at for at, node in enumerate(nodes)}
+        ups = [said(node, shape, rule.under) for node in nodes]
         parents = [ids.get(up, -2) if up not in (None, "", rule.top) else -1 for up in ups]
     return nodes, slugs, parents
 
@@ -112,7 +112,7 @@ def _at(node: Any, shape: Shape, path: str, rule: SlugRule) -> Iterator[tuple[st
             yield name, record
 
 
-def _said(node: Any, shape: Shape, path: str) -> str | None:
+def said(node: Any, shape: Shape, path: str) -> str | None:
     """What stands at a path in a record as a text; None where nothing does."""
     for step in path.split("/"):
         node = shape.step(node, step) if isinstance(node, dict) else None

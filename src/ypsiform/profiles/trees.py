@@ -17,6 +17,9 @@ FILE, PATH, STEM, ABOVE = "#file", "#path", "#stem", "#above"
 ADDRESS = "#address"
 """The key of a record for the address that is made of slugs."""
 
+UPPER = "#upper"
+"""The key of a record for the address of the one that it stands below, by its own address."""
+
 OF_FILES = frozenset({FILE, PATH, STEM, ABOVE})
 
 
