@@ -166,6 +166,13 @@ class Hosts:
         return text
 
 
+def host_of(address: str) -> str:
+    """The host of an address of the web as it is compared; empty where it is none."""
+    scheme = _SCHEME.match(address.strip())
+    plain = address.strip().startswith("//") or (scheme and scheme[1].lower() in _PORTS)
+    return _host_and_path(address.strip())[0] if plain else ""
+
+
 def _host_and_path(address: str) -> tuple[str, str]:
     try:
         parts = urlsplit(address if "//" in address else "//" + address)

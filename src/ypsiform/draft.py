@@ -151,7 +151,7 @@ class _Writer:
         )
         self.lines += ["#", "#     ypsiform convert --plan migration.toml", ""]
         self.lines.append(f"migration = {VERSION}")
-        for name in ("export", "from_", "nav", "to", "into"):
+        for name in ("export", "from_", "nav", "site", "to", "into"):
             self._said(name.strip("_"), getattr(says, name))
         for name in ("inventory", "redirects", "visits", "font"):
             self._said(name, getattr(says, name))

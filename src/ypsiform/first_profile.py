@@ -65,18 +65,18 @@ SPARE = 3
 """Further readings that are tried where the profile of one is not sound."""
 
 
-def sound(data: bytes, file: str, pick: int = 1) -> tuple[Draft, Surveyed]:
+def sound(data: bytes, file: str, pick: int = 1, site: str | None = None) -> tuple[Draft, Surveyed]:
     """The first sound profile from the one that is asked for on, and what it reads.
 
     Raises what `guess.draft` does, and `FormatError` where there is none.
     """
     made = draft(data, file, pick)
     try:
-        return made, _reads(made, data, file)
+        return made, _reads(made, data, file, site)
     except (ProfileError, FormatError) as error:
         for other in drafts(data, file, pick + SPARE)[pick:]:
             with suppress(ProfileError, FormatError):
-                return other, _reads(other, data, file)
+                return other, _reads(other, data, file, site)
         if isinstance(error, ProfileError):  # it speaks of lines that nobody has seen
             message = (
                 f"no profile that reads it was found; the likeliest one fails: {error.message}"
@@ -85,8 +85,8 @@ def sound(data: bytes, file: str, pick: int = 1) -> tuple[Draft, Surveyed]:
         raise
 
 
-def _reads(made: Draft, data: bytes, file: str) -> Surveyed:
-    return read(data, file, parsed(made.text, "first profile"))[0]
+def _reads(made: Draft, data: bytes, file: str, site: str | None) -> Surveyed:
+    return read(data, file, parsed(made.text, "first profile"), site=site)[0]
 
 
 def _proven(text: str, data: bytes, file: str) -> bool:

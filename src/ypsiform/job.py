@@ -24,11 +24,12 @@ from .record import ENDING, Record, read_record, sha256
 class Job(Struct, frozen=True, kw_only=True):
     """All that a conversion is asked to do; nothing but `data`, `file` and `to` must be said.
 
-    `to` and `from_` are platforms by name, or profiles that are in no file yet. `into` is an export
-    of the destination, with its name. `settings` are those of the destination's profile, `nav` the
-    CSS selector of what is read of a page, `plan` the decisions of a specialist, `links` a table of
-    where links lead, or `decided` what one says, `redirects` a table of old addresses and new ones,
-    `record` that of an earlier run into the destination.
+    `to` and `from_` are platforms by name, or profiles that are in no file yet. `into` is an
+    export of the destination, with its name. `settings` are those of the destination's profile,
+    `nav` the CSS selector of what is read of a page, `site` an address of the old site's own,
+    `plan` the decisions of a specialist, `links` a table of where links lead, or `decided` what
+    one says, `redirects` a table of old addresses and new ones, `record` that of an earlier run
+    into the destination.
     """
 
     data: bytes
@@ -39,6 +40,7 @@ class Job(Struct, frozen=True, kw_only=True):
     options: Options = Options()
     settings: Mapping[str, str] = {}
     nav: str | None = None
+    site: str | None = None
     plan: MigrationPlan | None = None
     links: tuple[bytes, str] | None = None
     decided: Mapping[Pair, LinkChoice] = {}
@@ -53,6 +55,7 @@ class Request(Struct):
 
     from_: str | None = None
     nav: str | None = None
+    site: str | None = None
     to: str | None = None
     into: str | None = None
     inventory: str | None = None
@@ -72,7 +75,7 @@ class Request(Struct):
     def under(self, plan: MigrationPlan) -> None:
         """Take from a plan what the command line leaves open."""
         says = plan.says
-        for name in ("nav", *DECIDED):
+        for name in ("nav", "site", *DECIDED):
             setattr(self, name, getattr(self, name) or getattr(says, name))
         for name in ("from_", "to"):
             named = getattr(says, name)
@@ -147,6 +150,7 @@ class Request(Struct):
             options=self.options(plan),
             settings=self.chosen_settings(self.to, output or ""),
             nav=self.nav,
+            site=self.site,
             plan=plan if decided is None else None,
             links=file_of(links) if decided is None else None,
             decided=decided or {},
@@ -168,7 +172,7 @@ class Request(Struct):
     def told(self, folder: Path) -> PlanFile:
         """What is asked for as a plan in this folder says it."""
         says = PlanFile(VERSION, made_up=self.made_up or None)
-        for name in ("nav", *DECIDED):
+        for name in ("nav", "site", *DECIDED):
             setattr(says, name, getattr(self, name))
         for name in ("from_", "to"):
             setattr(says, name, from_folder(getattr(self, name), folder))

@@ -202,17 +202,20 @@ class Conversion:
         return "\n".join(migration_lines(self._migration, self._output, 100))
 
 
-def read(export: Name, *, platform: str | None = None, nav: str | None = None) -> Export:
+def read(
+    export: Name, *, platform: str | None = None, nav: str | None = None, site: str | None = None
+) -> Export:
     """Read an export from a file, or from a folder or zip of files.
 
     `platform` is its id, or the path of a profile; found from the file where it is left out. `nav`
-    is the CSS selector of what is read of a page in HTML. Raises `YpsiformError`, whose text names
+    is the CSS selector of what is read of a page in HTML, `site` an address of the site's own that
+    the export does not say. Raises `YpsiformError`, whose text names
     the file and the place.
     """
     name = os.fspath(export)
     data = read_bytes(name)
     with _uncollected():
-        surveyed, _ = read_site(data, name, platform, nav=nav)
+        surveyed, _ = read_site(data, name, platform, nav=nav, site=site)
         surveyed.findings = all_findings(surveyed)
     return Export(surveyed, data)
 
@@ -232,11 +235,11 @@ def convert(
 ) -> Conversion:
     """Convert an export, and account for every fact of it. Nothing is written to a file.
 
-    `to` is the destination, as `platform/theme`; `plan` the path of a `migration.toml`; `settings`
-    are those of the destination's format. All else is asked by the names of the options of
-    `ypsiform convert`: `from_`, `nav`, `into`, `inventory`, `redirects`, `visits`, `font` and
-    `record` (names of files), `unmatched`, `depth`, `clash`, `languages`, `as_of`, `made_up`,
-    `strict_links`.
+    `to` is the destination, as `platform/theme`; `plan` the path of a `migration.toml`;
+    `settings` are those of the destination's format. All else is asked by the names of the
+    options of `ypsiform convert`: `from_`, `nav`, `site`, `into`, `inventory`, `redirects`,
+    `visits`, `font` and `record` (names of files), `unmatched`, `depth`, `clash`, `languages`,
+    `as_of`, `made_up`, `strict_links`.
 
     Raises `AskedError` (also a `TypeError` for a name that there is not), and `YpsiformError` for
     what cannot be read or is refused. `AuditError` says that the account does not add up: a fault

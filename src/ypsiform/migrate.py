@@ -48,6 +48,7 @@ def convert(
     options: Options | None = None,
     settings: Mapping[str, str] | None = None,
     nav: str | None = None,
+    site: str | None = None,
     plan: MigrationPlan | None = None,
     links: tuple[bytes, str] | None = None,
     decided: dict[Pair, LinkChoice] | None = None,
@@ -69,6 +70,7 @@ def convert(
             options=options or Options(),
             settings=settings or {},
             nav=nav,
+            site=site,
             plan=plan,
             links=links,
             decided=decided or {},
@@ -87,7 +89,7 @@ def run(job: Job, tell: Progress = silent) -> Migration:
     if own_theme is not None and own_theme.read_only:
         raise RefusedError(f"{to} is read and never written: {own_theme.read_only.rstrip('.')}")
     writing = chosen_settings(profile, job.settings)
-    source, tree = read(job.data, job.file, job.from_, tell, job.nav)
+    source, tree = read(job.data, job.file, job.from_, tell, job.nav, site=job.site)
     if profile.id == document.ID:
         if into is not None:
             raise RefusedError("a document is written whole, and nothing is written into one")

@@ -6,7 +6,7 @@ import re
 from collections import Counter
 from collections.abc import Collection
 
-from .addresses import Hosts, normal_tail
+from .addresses import Hosts, host_of, normal_tail
 from .bars import wide
 from .column_words import column_words
 from .effort import identity
@@ -48,12 +48,38 @@ def survey(
     found += _unlinked(site, rows)
     if profile.container == "csv":
         found += formulas(site, rows, site.file)
+    found += _own_host(site, rows)
     found += _references(site, rows)
     found += _column_words(site, rows, profile)
     found += wide(profile, profile.theme(site.theme), site, None, site.file)
     if profile.takes_over:
         found.append(notice("read.part", before=profile.name, origin=site.file))
     return found
+
+
+MOST_LINKS = 0.5
+"""The share of links that lead to one host, from which on it may be the site's own."""
+
+
+def _own_host(site: Site, rows: Rows) -> list[Finding]:
+    """That most links lead to one host, and the export does not say which its own is."""
+    if site.addresses:
+        return []
+    leading = [target for target in rows.targets() if target.kind not in NO_PAGES]
+    hosts = Counter(
+        host
+        for target in leading
+        if target.kind == "external" and (host := host_of(target.address or ""))
+    )
+    ((host, count),) = hosts.most_common(1) or [("", 0)]
+    if count < 3 or count < MOST_LINKS * len(leading):
+        return []
+    words = f"{count} of {len(leading)}"
+    return [notice("link.own-host", before=f"https://{host}", after=words, origin=site.file)]
+
+
+NO_PAGES = ("none", "fragment", "mail", "phone")
+"""What leads to no page of any site."""
 
 
 def _references(site: Site, rows: Rows) -> list[Finding]:

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
 from msgspec import Struct
 
 from . import document, facts
-from .errors import AuditError, RefusedError, YpsiformError
+from .addresses import Hosts
+from .errors import AskedError, AuditError, RefusedError, YpsiformError
 from .findings import Finding, by_severity
 from .model import Rows, Site, number
 from .notices import survey, unread
@@ -58,27 +60,42 @@ def read(
     tell: Progress = silent,
     nav: str | None = None,
     *,
+    site: str | None = None,
     fold: int | None = 0,
     encoded: str | None = None,
 ) -> tuple[Surveyed, object]:
     """Read an export and look at it. Returns the neutral tree as well.
 
     `platform` is its id, or a profile that is not in a file yet. `nav` is the CSS selector of
-    what is read of a page. `fold` is the first of the panels beside the menus that is read as
+    what is read of a page. `site` is an address of the site's own, which the export may not say.
+    `fold` is the first of the panels beside the menus that is read as
     one; None: they all stay as they are. `encoded` is the theme whose panels are read, where that
     is another one than the file's.
     """
     tell("reading")
+    own = site_address(site) if site is not None else None
     try:
         tree, profile, theme, _ = open_tree(data, file, platform, nav)
         if profile.id == document.ID:
+            if own is not None:
+                raise RefusedError("a document says its site's own address: leave --site out")
             return _document(tree, file), tree
-        result = site_of(tree, profile, file, theme, fold, encoded)
+        result = site_of(tree, profile, file, theme, fold, encoded, own)
     except YpsiformError as error:
         if not error.file:
             error.file, error.place = file, spell(error.place)
         raise
     return _looked(result, profile), tree
+
+
+def site_address(said: str) -> str:
+    """The address of a site, from what somebody says it is. Raises `AskedError` for none."""
+    address = said if "//" in said else f"https://{said}"
+    parts = Hosts([address]).folders
+    host = next(iter(parts), "")
+    if not re.match(r"https?://", address) or not re.fullmatch(r"[\w.-]+\.\w+(:\d+)?", host):
+        raise AskedError(f"--site takes an address as https://www.example.org, not {said!r}")
+    return address
 
 
 def _document(tree: object, file: str) -> Surveyed:

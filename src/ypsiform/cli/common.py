@@ -44,6 +44,27 @@ nav_option = click.option(
     metavar="SELECTOR",
     help="Of a page in HTML: the part to read, as a CSS selector; its landmarks when left out.",
 )
+
+
+def _address(_context: click.Context, _option: click.Parameter, said: str | None) -> str | None:
+    """An address of a site as it was meant. Raises `UsageError` for what is none."""
+    if said is None:
+        return None
+    from ..errors import AskedError
+    from ..reading import site_address
+
+    try:
+        return site_address(said)
+    except AskedError as error:
+        raise click.UsageError(error.message) from None
+
+
+site_option = click.option(
+    "--site",
+    metavar="ADDRESS",
+    callback=_address,
+    help="The old site's own address, where the export does not say it (or says another one).",
+)
 json_option = click.option(
     "--json", "as_json", is_flag=True, help="Print the report as JSON on standard output."
 )

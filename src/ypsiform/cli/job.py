@@ -16,7 +16,7 @@ from ..files import is_folder, read_bytes
 from ..fit.options import CLASHES, UNMATCHED
 from ..job import Request
 from ..plan.file import MigrationPlan
-from .common import from_option, nav_option
+from .common import from_option, nav_option, site_option
 
 PLAN = "migration.toml"
 """What `draft` names the plan in its folder."""
@@ -31,6 +31,7 @@ plan_option = click.option(
 OPTIONS = (
     from_option,
     nav_option,
+    site_option,
     click.option("--to", metavar="PLATFORM[/THEME]", help="The destination platform."),
     click.option(
         "--into",

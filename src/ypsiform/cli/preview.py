@@ -64,7 +64,7 @@ def command(
     data = read_bytes(export)
     if asked.to is None:
         with progress(len(data)) as tell:
-            surveyed, _ = read(data, export, asked.from_, tell, asked.nav)
+            surveyed, _ = read(data, export, asked.from_, tell, asked.nav, site=asked.site)
         surveyed.findings = all_findings(surveyed)
         page = html.surveyed(surveyed, {"source": sha256(data)})
     else:

@@ -21,6 +21,7 @@ from .common import (
     put,
     say,
     show,
+    site_option,
     style,
     width,
 )
@@ -34,6 +35,7 @@ if TYPE_CHECKING:
 @click.argument("export")
 @from_option
 @nav_option
+@site_option
 @json_option
 @click.option(
     "--report",
@@ -47,6 +49,7 @@ def command(
     export: str,
     from_: str | None,
     nav: str | None,
+    site: str | None,
     as_json: bool,
     report: tuple[str, ...],
     force: bool,
@@ -61,9 +64,9 @@ def command(
     first: Draft | None = None
     with progress(len(data)) as tell:
         try:
-            surveyed, _ = read(data, export, from_, tell, nav)
+            surveyed, _ = read(data, export, from_, tell, nav, site=site)
         except UnknownError as unknown:
-            first, surveyed = _as_guessed(data, export, unknown)
+            first, surveyed = _as_guessed(data, export, unknown, site)
     surveyed.findings = all_findings(surveyed)
     hashes = {"source": sha256(data)}
     outputs = {}
@@ -96,13 +99,15 @@ def command(
         say(f"Other readings of the file: ypsiform profile new {export} --show 3")
 
 
-def _as_guessed(data: bytes, export: str, unknown: UnknownError) -> tuple[Draft, Surveyed]:
+def _as_guessed(
+    data: bytes, export: str, unknown: UnknownError, site: str | None
+) -> tuple[Draft, Surveyed]:
     """A file of no known platform as its first profile reads it, and that profile."""
     from ..first_profile import sound
     from ..guess import POOR
 
     try:
-        first, surveyed = sound(data, export)
+        first, surveyed = sound(data, export, site=site)
     except YpsiformError:
         raise unknown from None
     if first.weight < POOR:

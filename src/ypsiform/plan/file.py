@@ -82,6 +82,7 @@ class PlanFile(Struct, forbid_unknown_fields=True):
     as_of: str | None = field(name="as-of", default=None)
     visits: str | None = None
     nav: str | None = None
+    site: str | None = None
     made_up: bool | None = field(name="made-up", default=None)
     settings: dict[str, str] = {}
     effort: Measure | None = None

@@ -54,19 +54,21 @@ def site_of(
     theme: str | None = None,
     fold_from: int | None = 0,
     encoded: str | None = None,
+    own: str | None = None,
 ) -> ReadResult:
     """Read a tree by a profile. `theme`, where given, wins over the file's own.
 
     `fold_from`: of records of panels beside the menus this one is the first that is read as a
     panel; None: they stay as they are, as what stands at a destination does. `encoded`: the theme
-    whose panels are read, where that is another one.
+    whose panels are read, where that is another one. `own`: an address of the site's own, beside
+    what the file says.
 
     Raises `FormatError` with file and place where the tree cannot be what the profile describes.
     """
-    return _read(Reading(tree, profile, file, theme, fold_from, encoded))
+    return _read(Reading(tree, profile, file, theme, fold_from, encoded), own)
 
 
-def _read(reading: Reading) -> ReadResult:
+def _read(reading: Reading, asked: str | None) -> ReadResult:
     profile = reading.profile
     facts, extras = site_facts(reading)
     theme_name = reading.asked_theme or facts.get("theme") or next(iter(profile.themes), None)
@@ -85,7 +87,8 @@ def _read(reading: Reading) -> ReadResult:
     by_paths = profile.items.tie.of_paths
     if by_paths and not address:
         address = paths.origin(reading.contents)
-    reading.hosts = Hosts([address] if address else [])
+    addresses = tuple(dict.fromkeys(one for one in (address, asked) if one))
+    reading.hosts = Hosts(addresses)
     if by_paths:
         reading.contents = paths.from_root(reading.contents, reading.hosts)
     encoded = reading.encoded or theme_name
@@ -120,7 +123,7 @@ def _read(reading: Reading) -> ReadResult:
     site = Site(
         platform=profile.id,
         theme=theme_name,
-        addresses=(address,) if address else (),
+        addresses=addresses,
         languages=reading.spoken or ((language,) if language else ()),
         contents=reading.contents,
         menus=[menu for menu, _ in menus],
