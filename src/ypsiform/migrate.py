@@ -31,7 +31,16 @@ from .profiles.schema import Profile
 from .profiles.write import tree_of
 from .profiles.writing.file import Plan
 from .proof import FAULT, Migration, Prepared, menus_shown, proved, standing_pages
-from .reading import Progress, Surveyed, read, restored_again, restoring, says_theme, silent
+from .reading import (
+    Progress,
+    Surveyed,
+    read,
+    restored_again,
+    restoring,
+    says_theme,
+    silent,
+    site_address,
+)
 from .record import VERSION, Record, fingerprints
 from .record import Menu as RecordedMenu
 from .resolve.targets import wanted_of
@@ -188,7 +197,8 @@ def run(job: Job, tell: Progress = silent) -> Migration:
     with restoring(loose, source):
         written = tree_of(base, profile, to_write)
         base = None
-        ready = Prepared(source, standing, work, fitted, written, to_write, writing, pages)
+        said = site_address(job.site) if job.site and work.same_file else None
+        ready = Prepared(source, standing, work, fitted, written, to_write, writing, pages, said)
         return proved(ready, tell)
 
 

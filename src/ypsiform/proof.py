@@ -57,7 +57,10 @@ class Migration(Struct):
 
 
 class Prepared(NamedTuple):
-    """A conversion up to the tree that is to be written, which has yet to be proved."""
+    """A conversion up to the tree that is to be written, which has yet to be proved.
+
+    `own`: an address of the site that somebody said, where the export's own file is written.
+    """
 
     source: Surveyed
     standing: Surveyed | None
@@ -67,6 +70,7 @@ class Prepared(NamedTuple):
     plan: Plan
     settings: Mapping[str, str]
     pages: Pages | None
+    own: str | None = None
 
 
 def proved(prepared: Prepared, tell: Progress = silent) -> Migration:
@@ -88,7 +92,8 @@ def proved(prepared: Prepared, tell: Progress = silent) -> Migration:
     theme = None if says_theme(profile) else plan.theme
     try:
         tree = load_tree(data, "the written file", profile, settings)
-        back = site_of(tree, profile, file, theme, prepared.written.stayed)
+        stayed = prepared.written.stayed
+        back = site_of(tree, profile, file, theme, stayed, own=prepared.own)
     except YpsiformError as error:
         problem = f"the written file cannot be read: {error}"
         raise _unproven(prepared, "what was written cannot be read back", [problem]) from error

@@ -678,6 +678,9 @@ class Audit:
             root = there is not None and there.path is not None
             if root and there is not None and self.hosts.read(there.path or "").kind == "home":
                 return "restated"
+        if was.kind == now.kind == "file" and before is not None and after is not None:
+            # The same file of the site, said from its root.
+            return "restated" if before.path == after.path and tails[0] == tails[1] else "altered"
         if was.kind != now.kind or was.kind in CONTENT_KINDS:
             return "altered"
         if was.kind in _AS_READ:

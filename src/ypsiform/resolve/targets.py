@@ -323,9 +323,11 @@ class Targets:
         if kind in ("mail", "phone", "external", "fragment") or (
             kind == "file" and target.content is None
         ):
-            if self.by_address:
-                return Fate(Target(kind, address=target.address))
-            return self._not_held(target)
+            if not self.by_address:
+                return self._not_held(target)
+            own = kind == "file" and target.address is not None
+            address = root_relative(target.address or "", work.hosts) if own else target.address
+            return Fate(Target(kind, address=address))
         if kind in CONTENT_KINDS:
             return self._content(target, tail)
         if kind in self.held and not tail:
