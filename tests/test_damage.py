@@ -75,8 +75,8 @@ def test_damage_is_noticed(
     read: list[Site] = []
     real = reading.site_of
 
-    def site_of(*arguments: Any) -> Any:
-        result = real(*arguments)
+    def site_of(*arguments: Any, **named: Any) -> Any:
+        result = real(*arguments, **named)
         read[:] = [result.site]
         return result
 

@@ -10,10 +10,12 @@ from typing import Any
 import pytest
 from openpyxl import Workbook
 
+import ypsiform.first_profile
 from tests.conftest import Run
 from ypsiform.containers import container
 from ypsiform.errors import FormatError, YpsiformError
 from ypsiform.first_profile import First, first_profile
+from ypsiform.guess import Draft
 from ypsiform.migrate import convert
 from ypsiform.model import Item
 from ypsiform.profiles.load import parsed
@@ -449,7 +451,17 @@ def test_a_name_stands_for_an_address_or_for_what_is_below_it() -> None:
     assert "kind.parent" in {one.code for one in made.findings}
 
 
-def test_no_sound_profile_is_said_without_lines_that_nobody_has_seen() -> None:
+def test_records_that_are_known_by_their_addresses_are_read() -> None:
     pages = {to: {"headline": f"{label} for all"} for label, _, to in PAGES}
+    found = looked({"pages": pages}, "x.json")
+    assert menus(found) == [[f"{label} for all" for label, _, _ in PAGES]] and found.uncertain
+    assert parsed(found.text, "p.toml").read_only == "records are known by their addresses"
+
+
+def test_no_sound_profile_is_said_without_lines_that_nobody_has_seen(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setattr(ypsiform.first_profile, "draft", lambda *_: Draft("profile = 2\n", 0))
+    monkeypatch.setattr(ypsiform.first_profile, "drafts", lambda *_: [])
     with pytest.raises(FormatError, match=r"^x.json: no profile that reads it was found; the"):
-        looked({"pages": pages}, "x.json")
+        looked({"pages": []}, "x.json")

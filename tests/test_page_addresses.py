@@ -399,3 +399,21 @@ def test_what_is_no_address_of_a_site(run: Run, tmp_path: Path, said: str) -> No
     (tmp_path / "t.csv").write_bytes(OWN)
     done = run("survey", "t.csv", "--from", "csv", "--site", said)
     assert done.returncode == 2 and "--site takes an address as https://" in done.stderr
+
+
+# What may be otherwise is marked
+
+
+def test_records_alike_that_are_not_read_are_named() -> None:
+    """The document is a mapping of pages itself, which no profile says."""
+    pages = by_name("")
+    pages["lessons"]["children"]["masters"] = {"title": "Masters"}
+    found = looked(pages, "x.yaml")
+    said = " ".join(line.lstrip("# ") for line in found.text.splitlines())
+    assert "the records at 'lessons/children' are like these, and are not read" in said
+
+
+def test_rows_that_lead_nowhere_may_be_headings() -> None:
+    rows = ["MAIN,", *(f"{label},{to}" for label, _, to in PAGES[4:]), "FOOT,", "Terms,/terms"]
+    found = looked("\n".join(["Menu,Link", *rows, ""]).encode(), "x.csv")
+    assert "but 2 of 6 lead nowhere: headings of what follows?" in " ".join(found.text.split())

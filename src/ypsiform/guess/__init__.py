@@ -81,7 +81,7 @@ def drafts(data: bytes, file: str, most: int) -> list[Draft]:
     if not items:
         raise FormatError("no list of records in it looks like a menu", file=file)
     name = re.sub(r"[^a-z0-9]+", "-", PurePath(file).stem.lower()).strip("-") or "export"
-    best = _doubted([*items.values()])
+    best = _doubted([*items.values()], found)
     made: list[Draft] = []
     for reading in best[:most]:
         terms = {word: TERMS[word] * held for word, held in reading.terms.items() if held}
@@ -98,9 +98,13 @@ def drafts(data: bytes, file: str, most: int) -> list[Draft]:
     return made
 
 
-def _doubted(items: list[Items]) -> list[Items]:
+def _doubted(items: list[Items], found: list[Table]) -> list[Items]:
     """Readings, the likeliest one marked where another that gives other menus comes near."""
     best, *others = items
+    alike = "" if _is_gathered(best) else _unread_alike(best, found)
+    if alike:
+        why = f"{best.tie.why}; the records at {alike!r} are like these, and are not read"
+        return [best._replace(tie=best.tie._replace(score=0.4, why=why)), *others]
     inner = _unread_lists(best)
     if inner:
         why = f"{best.tie.why}; what stands in {inner[0]!r} of the records is not read"
@@ -112,6 +116,25 @@ def _doubted(items: list[Items]) -> list[Items]:
         return items
     why = f"{best.tie.why}; nearly as likely: {others[0].tie.why} (--pick 2)"
     return [best._replace(tie=best.tie._replace(score=0.5, why=why)), *others]
+
+
+def _unread_alike(reading: Items, found: list[Table]) -> str:
+    """Where records stand that say what those of a reading say, beside these; empty for nowhere."""
+    own = reading.menus.at if reading.menus is not None else reading.at
+    first = str(reading.tie.keys.get("first", own))
+    fields = {field for field in reading.table.fields if field[:1] != "#"} - {reading.table.key}
+    ours = {id(node) for node in reading.table.nodes}
+    for table in found:
+        within = any(
+            f"{one}/".startswith(f"{other}/")
+            for one, other in ((table.at, own), (own, table.at), (table.at, first))
+        )
+        beside = table.at.rpartition("/")[2] == own.rpartition("/")[2]
+        if within or not beside or any(id(node) in ours for node in table.nodes):
+            continue
+        if fields and fields == {field for field in table.fields if field[:1] != "#"}:
+            return table.at
+    return ""
 
 
 def _unread_lists(reading: Items) -> list[str]:

@@ -413,6 +413,7 @@ def _reading(
     if keys["structure"] == "flat":
         tie = _perhaps_flat(tie, paths_of(known, where, others))
         tie = _perhaps_listed(tie, known)
+        tie = _perhaps_headed(tie, paths_of(known, where, others))
     return Items(
         table,
         table.at,
@@ -427,6 +428,17 @@ def _reading(
         tuple(parents),
         inherits,
     )
+
+
+def _perhaps_headed(tie: Tie, paths: Sequence[str]) -> Tie:
+    """A tie of no levels, less sure where records without an address may head those behind them."""
+    heads = [n for n, path in enumerate(paths) if not path]
+    if not heads or heads[0] != 0 or 3 * len(heads) > len(paths):
+        return tie
+    if heads[-1] == len(paths) - 1 or any(b - a == 1 for a, b in pairwise(heads)):
+        return tie
+    why = f"{tie.why}; but {len(heads)} of {len(paths)} lead nowhere: headings of what follows?"
+    return tie._replace(score=0.5, why=why)
 
 
 def _perhaps_flat(tie: Tie, paths: Sequence[str]) -> Tie:
