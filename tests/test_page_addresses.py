@@ -414,6 +414,63 @@ def test_records_alike_that_are_not_read_are_named() -> None:
 
 
 def test_rows_that_lead_nowhere_may_be_headings() -> None:
-    rows = ["MAIN,", *(f"{label},{to}" for label, _, to in PAGES[4:]), "FOOT,", "Terms,/terms"]
+    rows = ["PUPILS,", *(f"{label},{to}" for label, _, to in PAGES[4:]), "LEGAL,", "Terms,/terms"]
     found = looked("\n".join(["Menu,Link", *rows, ""]).encode(), "x.csv")
     assert "but 2 of 6 lead nowhere: headings of what follows?" in " ".join(found.text.split())
+
+
+def plain(table: bytes) -> list[str]:
+    """The lines of a table, without empty cells at their ends."""
+    return [line.rstrip(",") for line in table.decode().splitlines()]
+
+
+@pytest.mark.parametrize("levels", [False, True])
+def test_names_of_menus_in_rows_of_their_own(levels: bool) -> None:
+    level = {label: to.count("/") for label, _, to in PAGES}
+    rows = [f"{label},{to},{level[label] if levels else ''}" for label, _, to in PAGES]
+    data = "\n".join(["Item,Link,Level", "MAIN MENU", *rows, "FOOTER", "Terms,/t,1", "Us,/u,1", ""])
+    found = looked(data.encode(), "x.csv")
+    wanted = BOATS if levels else [label for label, _, _ in PAGES]
+    assert menus(found) == [wanted, ["Terms", "Us"]], found.text
+    assert [menu.key for menu in found.surveyed.site.menus] == ["MAIN MENU", "FOOTER"]
+    profile = parsed(found.text, "p.toml")
+    same = convert(data.encode(), "x.csv", profile, from_=profile)
+    assert plain(same.data) == plain(data.encode())
+    # What leads nowhere and says nothing else would be read as a heading.
+    table = b"menu,level,label,address\nmain,1,Group,\nmain,1,A,/a\nfoot,1,B,/b\n"
+    made = convert(table, "t.csv", profile)
+    lines = plain(made.data)
+    one = ",1" if levels else ""
+    assert lines[1:] == ["main", f"Group,#{one}", f"A,/a{one}", "foot", f"B,/b{one}"]
+
+
+def test_headings_that_head_nothing_are_items() -> None:
+    data = b"Item,Link\nMAIN MENU\nA,/a\nB,/b\nFOOTER\nC,/c\nD,/d\nTHE END\n"
+    rule = HEADED.replace('none = ""', 'none = "#"')
+    surveyed, _ = read(data, "x.csv", parsed(rule, "p.toml"))
+    labels = [[item.label for item in menu.items] for menu in surveyed.site.menus]
+    assert labels == [["A", "B"], ["C", "D", "THE END"]]
+    with pytest.raises(ProfileError, match="menu = '#menu'"):
+        parsed(rule.replace('menu = "#menu"', 'menu = "menu"'), "p.toml")
+
+
+HEADED = """\
+profile = 1
+id = "headed"
+name = "Headed"
+container = "csv"
+recognise = { columns = ["Item"] }
+headed = { rows = "Item" }
+site = {}
+menus = {}
+locations = { form = "names", open = true }
+[items]
+at = "rows"
+tie = { structure = "flat", menu = "#menu" }
+fields = { label = "Item" }
+[[items.kinds]]
+when = {}
+kind = "address"
+address = "Link"
+none = ""
+"""

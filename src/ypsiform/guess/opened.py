@@ -13,11 +13,13 @@ from ..errors import FormatError, RefusedError, YpsiformError
 from ..profiles.each import above_each, path_of, stem_of
 from ..profiles.files import LIST
 from ..profiles.grids import with_grids
+from ..profiles.headed import with_headings
 from ..profiles.mixed import with_mixed
 from ..profiles.pairs import with_pairs
 from ..profiles.schema import FileRule, GridRule, MixedRule, SlugRule
 from ..profiles.trees import ABOVE, PATH, STEM
 from ..recognise import said_of
+from .headings import headed_in
 from .labelled import pairs_in
 from .mixtures import mixed_in
 from .tables import grids_in
@@ -49,7 +51,7 @@ class Opened(NamedTuple):
     `mixed`: names of records that stand side by side; `gathered`: lists that are a menu each.
     `files` are those of a folder, by the first name of their paths; `bodies`: there are texts below
     front matter in it. `slugs`: rules by which records in it say parts of addresses. `pairs`: the
-    paths of mappings from labels to addresses.
+    paths of mappings from labels to addresses. `headed`: lists with headings among their records.
     """
 
     kind: str
@@ -61,6 +63,7 @@ class Opened(NamedTuple):
     bodies: bool = False
     slugs: Sequence[Slugs] = ()
     pairs: Sequence[str] = ()
+    headed: Mapping[str, str] = {}
 
     @property
     def shape(self) -> Shape:
@@ -104,8 +107,10 @@ def open_any(data: bytes, file: str) -> Opened:
         tree = with_grids(tree, grids, file)
     pairs = [*pairs_in(tree)] if kind in ("json", "yaml", "toml") else []
     tree = with_pairs(tree, pairs)
+    headed = headed_in(tree)
+    tree = with_headings(tree, headed)
     mixed = mixed_in(tree, elements=kind == "xml") if kind in _MIXED else []
-    return Opened(kind, with_mixed(tree, mixed), grids, mixed, pairs=pairs)
+    return Opened(kind, with_mixed(tree, mixed), grids, mixed, pairs=pairs, headed=headed)
 
 
 _MIXED = ("xml", "json", "yaml")

@@ -17,12 +17,14 @@ from ..containers.front import BODY
 from ..profiles.each import is_pattern
 from ..profiles.faults import PLACED
 from ..profiles.gathered import MENUS
+from ..profiles.headed import MENU
 from ..profiles.mixed import KIND
 from ..profiles.trees import ABOVE, ADDRESS, UPPER
 from ..states import states_of
 from .columns import columns, label_of
 from .fields import few_words, texts_of
 from .flags import hidden_in
+from .headings import names_menus
 from .links import Inventory, Links, inventories, links
 from .looks import is_address
 from .nested import crowded
@@ -163,6 +165,11 @@ def written(items: Items, found: list[Table], opened: Opened, name: str, file: s
     if KIND in items.table.fields:
         mixed = [{"names": rule.names} for rule in opened.mixed]
         text.guess(f"mixed = {value(mixed)}", "records of several names stand side by side")
+    if items.menu is not None and items.menu.field == MENU:
+        key_ = opened.headed[items.at]
+        why = f"rows that say nothing but {key_!r} head those behind them"
+        sure = 0.9 if names_menus(set(items.table.texts(MENU))) else 0.6
+        text.guess(f"headed = {value({items.at: key_})}", why, sure)
     if opened.pairs and "value" in items.tie.keys:
         text.guess(f"pairs = {value(list(opened.pairs))}", "names are labels, of what they lead to")
     if opened.gathered:
@@ -578,4 +585,6 @@ def _kinds(text: Text, leads: Links, items: Items) -> None:
             if columns(items.table)[kind.address].bare:
                 text.say("bare = true")
             held = [texts_of(v) for v in items.table.column(kind.address)]
-            text.say(f"none = {value('#' if '#' in held else '')}")
+            # What says nothing but its label would be a heading.
+            marked = "#" in held or MENU in items.table.fields
+            text.say(f"none = {value('#' if marked else '')}")

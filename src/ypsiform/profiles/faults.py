@@ -14,6 +14,7 @@ from ..encodings.blocks import HELD, LEADS
 from ..errors import ProfileError
 from ..model import ALL_DEVICES, CONTENT_KINDS, TARGET_KINDS, TRAIT_NAMES
 from .codecs import CODECS, chain
+from .headed import MENU
 from .lines import Steps
 from .mistakes import Fault, lacking_of, near
 from .records import Composed, plain
@@ -114,6 +115,15 @@ def _containers(profile: Profile) -> Iterator[Fault]:
     if profile.pairs and not (profile.items.tie.keyed and profile.items.tie.value):
         message = "records of one key are tied by `keyed` and `value`, in the structure nested"
         yield Fault(["pairs"], message)
+    if profile.headed and (profile.container not in (*_LISTS, "csv", "lines") or profile.also):
+        message = f"headings stand in lists of records, of {_said((*_LISTS, 'lines', 'csv'))}"
+        yield Fault(["headed"], message)
+    if profile.headed and profile.items.tie.menu != MENU:
+        yield Fault(["headed"], f"items name the heading that they stand below: menu = {MENU!r}")
+    for name, key in profile.headed.items():
+        yield from _path(["headed", name], name)
+        if "/" in key:
+            yield Fault(["headed", name], f"a heading is a key of a record, and {key!r} is a path")
     if profile.gathered and (profile.container not in _LISTS or profile.also):
         yield Fault(["gathered"], f"lists are gathered from one document of {_said(_LISTS)}")
     paths = list(profile.gathered.values())

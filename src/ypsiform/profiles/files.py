@@ -13,6 +13,8 @@ from .each import Each, given, is_pattern, taken
 from .gathered import closed as scattered
 from .gathered import opened as gathered
 from .grids import closed, opened
+from .headed import closed as closed_heads
+from .headed import opened as opened_heads
 from .load import code_of
 from .mixed import closed as closed_mixed
 from .mixed import opened as opened_mixed
@@ -61,7 +63,7 @@ def load_tree(
 
         tree = each(tree, unmarked) if has_marks(tree) else tree
     tree = opened_pairs(opened(tree, profile, file), profile, file)
-    tree = gathered(opened_mixed(tree, profile), profile)
+    tree = gathered(opened_mixed(opened_heads(tree, profile), profile), profile)
     if profile.menus.alone:
         _gather(tree, profile)
     return _with_addresses(tree, profile, file)
@@ -156,7 +158,7 @@ def _dumped(tree: Any, profile: Profile, settings: Mapping[str, str] | None) -> 
         tree = each(tree, marked) if asked or has_marks(tree) else tree
     tree = without_addresses(tree, profile, shape_of(profile)) if profile.slugs else tree
     if profile.container != SEVERAL:
-        tree = closed_mixed(scattered(tree, profile), profile)
+        tree = closed_heads(closed_mixed(scattered(tree, profile), profile), profile)
         tree = closed(closed_pairs(tree, profile), profile)
         return _dump_one(tree, profile, profile.container)
     from ..containers.zip import pack

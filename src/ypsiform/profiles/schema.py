@@ -529,7 +529,9 @@ class Profile(Struct, forbid_unknown_fields=True, dict=True):
     files are pages. `grids`: tables inside the document, as rows that are lists. `mixed`: records
     of several names side by side. `gathered`: by the name of a menu the path of its list, where the
     lists of menus stand in several places. `pairs`: paths of mappings from labels to addresses, or
-    to further such mappings: see `pairs.py`. `slugs`: records whose addresses are made of slugs.
+    to further such mappings: see `pairs.py`. `headed`: by the place of records the key
+    that says alone what heads those behind it: see `headed.py`. `slugs`: records whose addresses
+    are made of slugs.
     `above`: by the place of records the key of the address that says what they stand below.
     `settings`: what can be chosen for the file that is written.
     `namespaces`: the prefix by which this profile writes each namespace of XML. `files`: for a
@@ -557,6 +559,7 @@ class Profile(Struct, forbid_unknown_fields=True, dict=True):
     mixed: list[MixedRule] = []
     gathered: dict[str, str] = {}
     pairs: list[str] = []
+    headed: dict[str, str] = {}
     slugs: list[SlugRule] = []
     above: dict[str, str] = {}
     settings: dict[str, SettingRule] = {}
