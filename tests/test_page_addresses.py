@@ -474,3 +474,52 @@ kind = "address"
 address = "Link"
 none = ""
 """
+
+
+# Further things that exports of programs say
+
+
+def test_labels_as_they_stand_in_markup() -> None:
+    rows = [{"title": f"{label} &amp; more", "url": to} for label, _, to in PAGES]
+    found = looked({"links": rows}, "x.json")
+    assert menus(found) == [[f"{label} & more" for label, _, _ in PAGES]], found.text
+    table = b"menu,level,label,address\nmain,1,Sail &#38; go,/a\nmain,1,A & B;,/b\nmain,1,C&D,/c\n"
+    surveyed, _ = read(table, "t.csv", "csv")
+    told = [one for one in surveyed.findings if one.code == "read.entities"]
+    assert [(one.before, one.after) for one in told] == [("Sail &#38; go", "Sail & go")]
+    made = convert(b"menu,level,label,address\nmain,1,A & B,/a\n", "t.csv", parsed(found.text, "p"))
+    assert json.loads(made.data)["links"][0]["title"] == "A &amp; B"
+
+
+def test_menus_that_list_where_they_are_shown() -> None:
+    def menu(name: str, places: list[str], rows: list[Any]) -> dict[str, Any]:
+        return {"name": name, "locations": places, "items": {"nodes": rows}}
+
+    rows = [
+        {"id": f"x{NUMBER[label]}", "parentId": f"x{NUMBER[up]}" if up else None, "label": label}
+        | {"path": to, "target": "_blank" if label == "Oars" else ""}
+        for label, up, to in PAGES
+    ]
+    end = [{"id": "y", "parentId": None, "label": "Terms", "path": "/terms", "target": ""}]
+    nodes = [menu("Main", ["PRIMARY"], rows), menu("Foot", ["FOOTER"], end)]
+    found = looked({"data": {"menus": {"nodes": nodes}}}, "x.json")
+    assert menus(found) == [BOATS, ["Terms"]], found.text
+    site = found.surveyed.site
+    assert {place.name: len(place.menus) for place in site.locations} == {"PRIMARY": 1, "FOOTER": 1}
+    assert site.menus[0].items[0].children[1].traits.window == "new"
+    assert all(one.code != "read.extra" for one in found.surveyed.findings)
+
+
+def test_xml_with_elements_called_nav_is_no_page() -> None:
+    def entries(above: str) -> str:
+        return "".join(
+            f'<entry href="{to}"><![CDATA[{label}]]>{entries(label)}</entry>'
+            for label, up, to in PAGES
+            if up == above
+        )
+
+    head = '<?xml version="1.0"?><!-- made --><export><site url="https://boats.example"/><navs>'
+    text = f'{head}<nav name="main">{entries("")}</nav></navs></export>'
+    found = looked(text.encode(), "x.xml")
+    assert menus(found) == [BOATS], found.text
+    assert found.surveyed.site.addresses == ("https://boats.example",)

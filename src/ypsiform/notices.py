@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Collection
+from html import unescape
 
 from .addresses import Hosts, host_of, normal_tail
 from .bars import wide
@@ -314,6 +315,8 @@ def of_items(
             continue
         if not thing.label and thing.role != "divider":
             about("read.blank", row)
+        if "&" in thing.label and (plain := unescape(thing.label)) != thing.label:
+            about("read.entities", row, before=thing.label, after=plain)
         if thing.hidden:
             about("read.hidden", row)
         if thing.role == "divider":

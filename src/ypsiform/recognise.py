@@ -256,11 +256,17 @@ def _is_html(data: bytes) -> bool:
     """Whether a text may be HTML: elements in a `nav` can be those of any XML as well."""
     if not _PAGE.search(data[:2048]):
         return False
+    root = _ROOT.match(data[:2048])
+    if root is not None and root[1].lower() not in (*_OF_PAGES, b"nav", b"ul"):
+        return False  # it declares itself as XML, and its root is of something else
     tags = {tag.lower() for tag in _TAG.findall(data[:20_000])}
     return not tags.isdisjoint(_OF_PAGES) or tags <= {b"nav", b"ul"} or b"<!" in data[:2048]
 
 
 _TAG = re.compile(rb"<([A-Za-z][\w:.-]*)")
+_ROOT = re.compile(
+    rb"(?:\xef\xbb\xbf)?\s*<\?xml[^>]*>\s*(?:<!--.*?-->\s*)*<([A-Za-z][\w:.-]*)", re.DOTALL
+)
 _OF_PAGES = frozenset((b"html", b"head", b"body", b"header", b"main", b"div", b"a", b"li", b"span"))
 
 

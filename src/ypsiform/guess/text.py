@@ -12,7 +12,7 @@ from typing import Any
 from msgspec.structs import asdict
 
 from ..column_words import ColumnWords
-from ..containers import FORMATS
+from ..containers import FORMATS, children_of
 from ..containers.front import BODY
 from ..profiles.each import is_pattern
 from ..profiles.faults import PLACED
@@ -26,7 +26,7 @@ from .fields import few_words, texts_of
 from .flags import hidden_in
 from .headings import names_menus
 from .links import Inventory, Links, inventories, links
-from .looks import is_address
+from .looks import has_entities, is_address
 from .nested import crowded
 from .opened import Opened, Slugs
 from .readings import Items
@@ -239,6 +239,11 @@ def _site(text: Text, root: Any, kind: str) -> None:
     facts: dict[str, Any] = {}
     pairs = [(k, v) for k, v in root.items() if k[:1] == "@" or kind != "xml"]
     pairs += [(f"{k}/{i}", v) for k, d in pairs if isinstance(d, dict) for i, v in d.items()]
+    inside = children_of(root)
+    once = Counter(name for name, _ in inside)
+    for name, node in inside:
+        if once[name] == 1 and name != "#text":
+            pairs += [(f"{name}/{k}", v) for k, v in node.items() if k[:1] == "@" or k == "#text"]
     for field, held in pairs:
         if not isinstance(held, str) or field.startswith("@xmlns"):
             continue
@@ -263,7 +268,9 @@ def _content(text: Text, inventory: Inventory) -> None:
     else:
         fields["id"] = as_text(table, inventory.ident)
     if inventory.title:
-        fields["title"] = inventory.title
+        coded = has_entities(table.texts(inventory.title))
+        through = {"at": inventory.title, "through": [{"entities": True}]}
+        fields["title"] = through if coded else inventory.title
     path = inventory.path
     if path is not None:
         fields["path"] = path.field
@@ -379,7 +386,9 @@ def _menus(text: Text, items: Items) -> None:
     places = [f for f in menus.fields if says(f, "menu") >= 0.5 and f not in told]
     places = [f for f in places if re.search(r"loc|place|region|pos|zone|ort", f, re.IGNORECASE)]
     if places:
-        fields["place"] = places[0]
+        listed = any(isinstance(held, tuple) for held in menus.column(places[0]))
+        through = {"at": places[0], "through": [{"list": True}]}
+        fields["place"] = through if listed else places[0]
     text.say(f"fields = {value(fields)}")
 
 
@@ -470,6 +479,8 @@ def _items(text: Text, items: Items, leads: Links, opened: Opened) -> None:
             rule = f"{rule}@{langs.most_common(1)[0][0]}"
         elif words:
             rule = {"at": rule, "languages": True}
+        if isinstance(rule, str) and has_entities(table.texts(rule)):
+            rule = {"at": rule, "through": [{"entities": True}]}
         text.guess(f"label = {value(rule)}", items.label.why, items.label.score)
         if words and named:
             text.say(f"translations = {value(items.label.field + '@*')}")
@@ -549,6 +560,8 @@ def _trait(fact: str, field: str, held: list[Any], table: Table) -> Any:
         if not texts or len(new) != 1 or len(old) > 1:
             return None
         table_ = {new[0]: yes, **({old[0]: no} if old else {})}
+        if not old and "" in table.column(field):
+            table_[""] = no
         return {"at": field, "standard": no, "through": [{"words": table_}]}
     if fact == "classes":
         if all(isinstance(v, tuple) for v in held):

@@ -34,7 +34,7 @@ FIELDS: dict[str, str] = {
     "reihenfolge sortierung rang ordre orden posicion ordem posicao ordine posizione rekkefolge "
     "rekkefoelge plass ordning volgorde kolejnosc pozycja jarjestys sija",
     "menu": "menu menuid menukey bar nav navigation location region list menue leiste navigationid "
-    "barre barra menyen meny valikko zone bereich section menuname menutitle",
+    "barre barra menyen meny valikko zone bereich section menuname menutitle locations",
     "kind": "kind type sort linktype itemtype category typ art sorte genre tipo soort rodzaj "
     "tyyppi laji slag",
     "level": "level depth indent ebene tiefe niveau profondeur nivel profundidad livello "
