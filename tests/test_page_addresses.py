@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 from typing import Any
 
@@ -523,3 +524,66 @@ def test_xml_with_elements_called_nav_is_no_page() -> None:
     found = looked(text.encode(), "x.xml")
     assert menus(found) == [BOATS], found.text
     assert found.surveyed.site.addresses == ("https://boats.example",)
+
+
+def test_labels_for_each_language_in_an_element_around_them() -> None:
+    def nodes(above: str) -> str:
+        return "".join(
+            f'<node uid="n{NUMBER[label]}"><label><text lang="en">{label}</text>'
+            f'<text lang="nb">{label}!</text></label><link to="p{NUMBER[label]}"/>'
+            + (f"<nodes>{below}</nodes>" if below else "")
+            + "</node>"
+            for label, up, _ in PAGES
+            if up == above
+            for below in [nodes(label)]
+        )
+
+    pages = "".join(f'<page id="p{NUMBER[label]}" path="{to}"/>' for label, _, to in PAGES)
+    text = f'<menus><menu id="m" title="Main">{nodes("")}</menu><pages>{pages}</pages></menus>'
+    found = looked(text.encode(), "x.xml")
+    assert menus(found) == [BOATS] and leads(found) == WAYS, found.text
+    assert dict(found.surveyed.site.menus[0].items[2].translations) == {"nb": "About!"}
+    profile = parsed(found.text, "p.toml")
+    same = convert(text.encode(), "x.xml", profile, from_=profile)
+    assert re.sub(rb"\s+<", b"<", same.data).strip().endswith(text.encode())
+    table = b"menu,level,label,label@nb,address\nm,1,Jibs,Fokker,/boats/sails/jibs\n"
+    made = convert(table, "t.csv", profile, into=(text.encode(), "x.xml"))
+    words = b'<label><text lang="en">Jibs</text><text lang="nb">Fokker</text></label>'
+    assert words in made.data
+
+
+def test_a_root_that_leads_nowhere_is_no_item() -> None:
+    rows = [f"{NUMBER[label] + 1},{NUMBER.get(up, 0) + 1},{label},{to}" for label, up, to in PAGES]
+    data = "\n".join(["id,parent,title,url", "1,,ROOT,", *rows, ""]).encode()
+    assert menus(looked(data, "x.csv")) == [BOATS]
+    # The start page may be above all others.
+    data = data.replace(b"1,,ROOT,", b"1,,Home,/")
+    assert menus(looked(data, "x.csv")) == [[("Home", BOATS)]]
+
+
+def test_records_by_name_in_menus_that_list_them() -> None:
+    entries = {
+        f"e{NUMBER[label]}": {
+            "text": label,
+            "target": {"kind": "page", "id": f"p{NUMBER[label]}"},
+            "children": [f"e{NUMBER[one]}" for one, up, _ in PAGES if up == label],
+        }
+        for label, _, _ in PAGES
+    }
+    pages = {f"p{NUMBER[label]}": {"url": to, "title": label} for label, _, to in PAGES}
+    top = [f"e{NUMBER[label]}" for label, up, _ in PAGES if not up]
+    document = {"entries": entries, "menus": {"main": top[:2], "foot": top[2:]}, "pages": pages}
+    found = looked(document, "x.json")
+    assert menus(found) == [BOATS[:2], BOATS[2:]] and leads(found) == WAYS, found.text
+    profile = parsed(found.text, "p.toml")
+    data = json.dumps(document).encode()
+    made = json.loads(convert(data, "x.json", profile, from_=profile).data)
+    for entry in made["entries"].values():
+        entry.setdefault("children", [])
+    assert made == document
+
+
+def test_one_place_says_one_fact() -> None:
+    line = 'fields = { label = "slug" }'
+    with pytest.raises(ProfileError, match="'label' reads 'slug' already; one place says one"):
+        parsed(RULE.replace(line, 'fields = { label = "slug", tooltip = "slug" }'), "p.toml")

@@ -232,10 +232,8 @@ def _intervals(known: dict[str, Column]) -> Iterator[Shape]:
                 taken = [left, right]
                 depth = depths(parents)
                 for start in (1, 0):
-                    level = next(
-                        (f for f, held in whole.items() if held == [d + start - 1 for d in depth]),
-                        None,
-                    )
+                    same = [f for f, h in whole.items() if h == [d + start - 1 for d in depth]]
+                    level = max(same, key=lambda field: says(field, "level"), default=None)
                     if level is not None and level not in taken and max(depth) > 1:
                         keys |= {"level": level, "start": start} if start != 1 else {"level": level}
                         taken.append(level)

@@ -319,7 +319,8 @@ def inventories(found: Links) -> list[Inventory]:
     made: dict[int, Inventory] = {}
     for reference in found.references:
         table = reference.to
-        title = label_of(columns(table), [f for f in table.fields if f.startswith(f"{NAME}/")])
+        but = [f for f in table.fields if f.startswith(f"{NAME}/")]
+        title = label_of(columns(table), [*but, reference.ident])
         path = next(iter(paths_in(columns(table))), None)
         kinds = {kind.kind for kind in found.kinds if kind.id == reference.field}
         named = content_kind(table.at)

@@ -25,7 +25,8 @@ def candidates(found: list[Table], root: Any) -> list[Items]:
             made.append(reading)
     for table in found:
         made += _menus_of_labels(table)
-        others = [other for other in found if other is not table]
+        own = {id(node) for node in table.nodes}
+        others = [other for other in found if not own.intersection(map(id, other.nodes[-1:]))]
         made += _menus_of_names(table, others) or _listed_menus(table, others)
         made += _one_menu(table, others)
         made += _named_menu(table, others)

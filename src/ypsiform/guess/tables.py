@@ -137,15 +137,20 @@ class Table:
             if len(set(keys)) > len(keys) / 2 or not all(map(_NAME.fullmatch, keys)):
                 continue
             ((key, value),) = same
+            named = child.rpartition("/")[2] if "/" in child else child
             if LANGUAGES.issuperset(keys) and value == "#text" and len(set(keys)) > 1:
                 for row, inner_ in zip(self.rows, lists, strict=True):
                     said_of = [pair for inner in inner_ if (pair := _pair(inner)) is not None]
                     if said_of:
-                        row[child] = Words({pair[2]: said(pair[3]) for pair in said_of})
+                        row[named] = Words({pair[2]: said(pair[3]) for pair in said_of})
                         for field in [field for field in row if field.startswith(f"{child}/")]:
                             del row[field]
                 del self.inner[child]
-                return {"children": child, "key": key, "named": child}
+                if "/" in child:
+                    self.inner.pop(child.partition("/")[0], None)
+                return {"children": child, "key": key, "named": named}
+            if "/" in child:
+                continue  # only labels stand in an element around them
             for row, inner_ in zip(self.rows, lists, strict=True):
                 for inner in inner_:
                     pair = _pair(inner)
@@ -213,6 +218,10 @@ _NAME = re.compile(r"[A-Za-z_][\w.:@-]*")
 
 
 def _children(node: Any, name: str) -> list[Any]:
+    around, slash, name = name.rpartition("/")
+    if slash:
+        inner = [child for key, child in children_of(node) if key == around]
+        return _children(inner[0], name) if len(inner) == 1 and len(inner[0]) == 1 else []
     if is_element(node):
         return [child for key, child in children_of(node) if key == name]
     held = node.get(name) if isinstance(node, dict) else None
@@ -358,21 +367,38 @@ def tables(tree: Any, element: bool) -> list[Table]:
 def rootless(table: Table) -> Iterator[Table]:
     """A table without the one record that is in no menu, as the root of a whole tree is not.
 
-    All others say one of a few words in some field, and that one nothing.
+    All others say one of a few words in some field, and that one nothing; or all others name the
+    record above them, and lead somewhere.
     """
     if table.names is not None or table.only or table.joins or len(table.rows) < 4:
         return
     for field in table.fields:
         values = table.column(field)
         empty = [n for n, value in enumerate(values) if value in ("", None)]
-        if len(empty) != 1 or any(value is not None and type(value) is not str for value in values):
+        if len(empty) != 1 or "/" in field:
             continue
-        words = {value for value in values if value}
-        if "/" in field or not 0 < len(words) <= len(values) / 4:
+        words = {value for value in values if value not in ("", None)}
+        few = all(type(word) is str for word in words) and 0 < len(words) <= len(values) / 4
+        if not few and not _is_root(table, field, empty[0]):
             continue
         rest = [node for n, node in enumerate(table.nodes) if n != empty[0]]
         yield Table(table.at, rest, None, {field: "*"}, table.find)
         return
+
+
+def _is_root(table: Table, field: str, at: int) -> bool:
+    """Whether a record holds all others, each of which names the one above it, and leads nowhere.
+
+    Most of the others do lead somewhere: it is the root of the tree, and no item.
+    """
+    named = [said(value) for n, value in enumerate(table.column(field)) if n != at]
+    ids = [other for other in table.fields if other != field]
+    known = any(
+        len(set(texts)) == len(texts) == len(table.rows) and set(named) <= set(texts)
+        for texts in (list(map(said, table.column(other))) for other in ids)
+    )
+    leads = [any(is_address(said(value)) for value in row.values()) for row in table.rows]
+    return known and not leads[at] and 2 * sum(leads) > len(leads)
 
 
 def named_lists(

@@ -368,7 +368,7 @@ def _menus(text: Text, items: Items) -> None:
     if items.menu_key == "#name":
         text.say('keyed = "key"')
         fields["key"] = "key"
-        if "#list" in menus.inner:
+        if "#list" in (*menus.inner, *menus.fields):
             text.say('value = "entries"')
     else:
         fields["key"] = as_text(menus, items.menu_key)
@@ -442,8 +442,13 @@ def _items(text: Text, items: Items, leads: Links, opened: Opened) -> None:
         if table.key:
             text.guess(f"keyed = {value(table.key)}", "they stand in a mapping, each by its name")
         _only(text, table)
-    if items.menus is not None and items.menu_key == "#name" and "#list" in items.menus.inner:
+    menus = items.menus
+    named = menus is not None and items.menu_key == "#name"
+    if named and menus is not None and "#list" in (*menus.inner, *menus.fields):
         tie = {k: "entries" if v == "#list" else v for k, v in tie.items()}
+    known_by = {table.key} - {items.label.field, items.address.field if items.address else ""}
+    if known_by - {"", *map(str, tie.values())} and not in_menus(items):
+        tie["id"] = table.key  # so that a record that is written has a name
     if items.menu is not None:
         tie["menu"] = items.menu.field
         text.guess(

@@ -248,9 +248,13 @@ def _fields(profile: Profile) -> Iterator[Fault]:
     for at, content in enumerate(profile.content):
         named.append((["content", at, "fields"], content.fields, CONTENT_FIELDS))
     for path, fields, known in named:
+        places: dict[str, str] = {}
         for name, short in fields.items():
             rule = plain(short)
             here = [*path, name]
+            other = places.setdefault(rule.at, name)
+            if rule.at and other != name:
+                yield Fault(here, f"{other!r} reads {rule.at!r} already; one place says one fact")
             if name not in known and not (path == ["site", "fields"] and rule.is_ is not None):
                 yield Fault(here, f"found the unknown fact {name!r}; {near(name, known)}")
             if rule.languages and here != ["items", "fields", "label"]:

@@ -28,7 +28,7 @@ class Layouts:
         self.trims = isinstance(record.shape, ElementShape) and record.shape.TRIMS
         elements = shape.pairs is ElementShape.pairs or self.trims
         elements = elements and shape.folded is ElementShape.folded
-        deep = fold is not None and "/" in fold.key
+        deep = fold is not None and ("/" in fold.key or "/" in fold.children)
         self.elements = elements and not record.texts and not deep
         self.mappings = shape.pairs is MappingShape.pairs and not (record.texts or fold)
         # Whether it lays such records out itself, and does not ask the rule each time.

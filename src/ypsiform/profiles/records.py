@@ -391,13 +391,23 @@ class RecordRule:
 
     def _named_folded(self, node: Any, fold: FoldRule) -> Iterator[tuple[str, Any]]:
         """Children of one name as one field, each with its own key behind the name."""
-        for child, inner in self.shape.pairs(node):
+        around, _, name = fold.children.rpartition("/")
+        for child, inner in self._unwrapped(node, around, name):
             plain_ = isinstance(inner, dict) and set(inner) <= {fold.key, fold.value}
             key = inner.get(fold.key) if plain_ else None
-            if child == fold.children and plain_ and (key is None or folds(key)):
+            if child == name and plain_ and (key is None or folds(key)):
                 title = fold.named if key is None else f"{fold.named}@{key}"
                 yield title, inner.get(fold.value, "")
             else:
+                yield child, inner
+
+    def _unwrapped(self, node: Any, around: str, name: str) -> Iterator[tuple[str, Any]]:
+        """What a record holds, with the children of this name that stand in an element around."""
+        for child, inner in self.shape.pairs(node):
+            held = list(self.shape.pairs(inner)) if around and child == around else []
+            if held and all(title == name for title, _ in held):
+                yield from held
+            elif not around or child != name:
                 yield child, inner
 
     def _deep_folded(self, node: Any, fold: FoldRule) -> Iterator[tuple[str, Any]]:
@@ -536,7 +546,9 @@ class RecordRule:
                 if fold.named:
                     says = {fold.value: value} if value else {}
                     lang = key[len(fold.named) + 1 :]
-                    shape.add(node, fold.children, {fold.key: lang, **says} if lang else says)
+                    *around, child = fold.children.split("/")
+                    holder = shape.ensure(node, tuple(around)) if around else node
+                    shape.add(holder, child, {fold.key: lang, **says} if lang else says)
                 else:
                     shape.add(node, fold.children, self._entry(fold, key, value))
             elif way.heads is None:
