@@ -177,6 +177,11 @@ def leading(
     It is the likeliest one that is not `taken`, unless another agrees much better with the tree.
     """
     found = paths_in(known, taken)
+    found = [
+        one
+        for one in found
+        if not (known[one.field].bare and _names_records(known[one.field], others))
+    ]
     where = found[0] if found else None
     if where is not None and where.field == ADDRESS:
         return where, 0.0, 0  # it was made of what stands above what
@@ -186,6 +191,16 @@ def leading(
         if more[0] > agree + 0.2:
             where, (agree, pairs) = other, more
     return where, agree, pairs
+
+
+def _names_records(column: Column, others: Sequence[Table]) -> bool:
+    """Whether most values are what records of another list are known by."""
+    values = set(column.filled)
+    for table in others:
+        for other in columns(table).values():
+            if other.unique and 2 * len(values.intersection(other.texts)) > len(values):
+                return True
+    return False
 
 
 def menu_in(
