@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import json
 import re
 from pathlib import Path
@@ -588,3 +589,56 @@ def test_one_place_says_one_fact() -> None:
     line = 'fields = { label = "slug" }'
     with pytest.raises(ProfileError, match="'label' reads 'slug' already; one place says one"):
         parsed(RULE.replace(line, 'fields = { label = "slug", tooltip = "slug" }'), "p.toml")
+
+
+def test_two_columns_of_addresses() -> None:
+    """Each item fills one of them: told by a word, or by nothing."""
+    head = "Menu,ID,Parent,Label,Type,Page,Custom URL"
+    lines = [
+        f"m,x{NUMBER[one]},{up and f'x{NUMBER[up]}'},{one},Page,{to}," for one, up, to in PAGES
+    ]
+    lines += ["m,x8,,Weather,URL,,https://weather.example/", "m,x9,,More,Heading,,"]
+    found = looked("\n".join([head, *lines, ""]).encode(), "x.csv")
+    assert menus(found) == [[*BOATS, "Weather", "More"]], found.text
+    assert leads(found) == [*WAYS, "https://weather.example/", ""]
+    table = b"menu,level,label,address\nm,1,A,/a\nm,1,B,https://b.example/\nm,1,C,\n"
+    made = convert(table, "t.csv", parsed(found.text, "p.toml"))
+    rows = csv.DictReader(made.data.decode().splitlines())
+    said = [(row["Label"], row["Type"], row["Page"], row["Custom URL"]) for row in rows]
+    wanted = [("A", "Page", "/a", ""), ("B", "URL", "", "https://b.example/")]
+    assert said == [*wanted, ("C", "Heading", "", "")]
+    plain_ = "\n".join([head, *lines, ""]).replace(",Page,", ",,").replace(",URL,", ",,")
+    found = looked(plain_.replace(",Type,", ",Of,").encode(), "x.csv")
+    assert leads(found) == [*WAYS, "https://weather.example/", ""], found.text
+
+
+def test_references_that_begin_with_a_word() -> None:
+    rows = [
+        {"uuid": f"7a{NUMBER[label]}", "title": label, "path": to}
+        | {"parent": f"menu_link:7a{NUMBER[up]}" if up else ""}
+        for label, up, to in PAGES
+    ]
+    found = looked(rows, "x.json")
+    assert menus(found) == [BOATS], found.text
+    assert 'composed = { parent = "menu_link:{ref}" }' in found.text
+    profile = parsed(found.text, "p.toml")
+    table = b"menu,level,label,address\nm,1,A,/a\nm,2,B,/b\n"
+    made = json.loads(convert(table, "t.csv", profile).data)
+    assert made[1]["parent"] == f"menu_link:{made[0]['uuid']}"
+
+
+def test_addresses_that_begin_with_a_word() -> None:
+    rows = [{"title": label, "uri": f"internal:{to}", "up": up} for label, up, to in PAGES]
+    rows.append({"title": "Weather", "uri": "https://weather.example/", "up": ""})
+    found = looked(rows, "x.json")
+    assert menus(found) == [[*BOATS, "Weather"]] and leads(found)[:7] == WAYS, found.text
+    table = b"menu,level,label,address\nm,1,A,/a\nm,1,B,https://b.example/\n"
+    made = json.loads(convert(table, "t.csv", parsed(found.text, "p.toml")).data)
+    assert [one["uri"] for one in made] == ["internal:/a", "https://b.example/"]
+
+
+def test_languages_with_countries() -> None:
+    rows = [{"label": {"en-GB": label, "nb-NO": f"{label}!"}, "url": to} for label, _, to in PAGES]
+    found = looked({"links": rows}, "x.json")
+    first = found.surveyed.site.menus[0].items[0]
+    assert dict(first.translations) == {"nb-NO": "Boats!"}, found.text

@@ -24,6 +24,7 @@ _DATE = re.compile(r"\d{4}-\d\d-\d\d([T ]\d\d:\d\d.*)?$|\d{1,2}[./]\d{1,2}[./]\d
 _HASH = re.compile(r"[0-9a-f]{12,}$|[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$", re.IGNORECASE)
 _SLUG = re.compile(r"[a-z0-9_.:/-]+$")
 _BARE = re.compile(r"[^\W_][\w.~%-]*(?:/[\w.~%-]+)*/?")
+_BEGINS = re.compile(r"((?!https?:|mailto:|tel:)[a-z][\w-]*:)/(?!/)", re.IGNORECASE)
 _FILE = re.compile(r"\.(?:jpe?g|png|gif|svg|webp|avif|ico)(?:[?#].*)?$", re.IGNORECASE)
 
 
@@ -77,8 +78,17 @@ class Column:
     def addressed(self) -> float:
         """The share of values that look like addresses, and not like those of pictures."""
         some = self._some
+        begins = self.begins
+        some = [text.removeprefix(begins) for text in some] if begins else some
         alike = sum(is_address(text) and not _FILE.search(text) for text in some)
         return alike / len(some) if some else 0.0
+
+    @cached_property
+    def begins(self) -> str:
+        """The word and sign that most values begin with before a path: `internal:/a`."""
+        found = Counter(hit[1] for text in self._some if (hit := _BEGINS.match(text)))
+        ((word, count),) = found.most_common(1) or [("", 0)]
+        return word if 2 * count > len(self._some) else ""
 
     @cached_property
     def bare(self) -> bool:

@@ -30,7 +30,8 @@ class Kind(NamedTuple):
 
     `label`: the field of its label, where that is another one than that of all others. `given`: a
     field that records of this kind have. `marked`: a field that says the word, where that is not
-    the one that tells all kinds apart.
+    the one that tells all kinds apart. `begins`: what addresses of this kind begin with, which is
+    no part of them. `only`: the one way that the rule goes.
     """
 
     word: str | None
@@ -42,6 +43,8 @@ class Kind(NamedTuple):
     label: str | None = None
     given: str | None = None
     marked: str | None = None
+    begins: str | None = None
+    only: str | None = None
 
 
 class Links(NamedTuple):
@@ -163,28 +166,29 @@ def _by_word(items: Items, decides: Found, references: list[Reference]) -> list[
         return _by_name(items)
     made: list[Kind] = []
     rows = items.table.rows
-    at = items.address.field if items.address else None
+    own = items.address.field if items.address else None
+    more = _beside(items)
     words = few_words(items.table, decides.field)
     for word in words:
+        at = own
         mine = [row for row in rows if said(row.get(decides.field)) == word]
         reference = _leads(mine, references)
         if reference is not None:
             kind = content_kind(word) or content_kind(reference.to.at) or "page"
             made.append(Kind(word, kind, reference.field, None, reference.score, reference.why))
             continue
+        for other in more:
+            if sum(bool(said(r.get(other))) for r in mine) > sum(
+                bool(said(r.get(at or ""))) for r in mine
+            ):
+                at = other
         addressed = [row for row in mine if at and said(row.get(at))]
         named = target_kind(word)
         if len(addressed) > len(mine) / 2 or (addressed and named not in ("none", "divider")):
-            made.append(
-                Kind(
-                    word,
-                    "address",
-                    None,
-                    at,
-                    1.0,
-                    f"{len(addressed)} of {len(mine)} have an address",
-                )
-            )
+            why = f"{len(addressed)} of {len(mine)} have an address"
+            local = [row for row in addressed if said(row.get(at or ""))[:1] == "/"]
+            pages = content_kind(word) is not None and len(local) == len(addressed)
+            made.append(Kind(word, "internal" if pages else "address", None, at, 1.0, why))
             continue
         kind = named if named not in (None, "address") else "none"
         why = "none of these has an address or a reference"
@@ -236,6 +240,13 @@ def _without(items: Items, references: list[Reference]) -> list[Kind]:
         for r in references
     ]
     at = items.address
+    for other in _beside(items):
+        told = f"where it says something, {at.field if at else ''!r} says nothing"
+        made.append(Kind(None, "address", None, other, 0.8, told, given=other, only="reading"))
+    begins = _begins(items) if at is not None else ""
+    if at is not None and begins:
+        told = f"most values begin with {begins!r}"
+        made.append(Kind(None, "internal", None, at.field, 0.8, told, begins=begins))
     if at is not None:
         score, why = at.score, at.why
         rest = [
@@ -259,6 +270,29 @@ def _without(items: Items, references: list[Reference]) -> list[Kind]:
         score = 0.8 if references else 0.6
         made.append(Kind(None, "none", score=score, why="no field holds addresses"))
     return made
+
+
+def _beside(items: Items) -> list[str]:
+    """Further fields of addresses: each says one where all others say none."""
+    if items.address is None:
+        return []
+    known = columns(items.table)
+    filled = list(map(bool, known[items.address.field].texts))
+    made: list[str] = []
+    for field, column in known.items():
+        if field == items.address.field or field in items.tie.taken or column.addressed < 0.9:
+            continue
+        here = list(map(bool, column.texts))
+        if any(here) and not any(a and b for a, b in zip(filled, here, strict=True)):
+            filled = [a or b for a, b in zip(filled, here, strict=True)]
+            made.append(field)
+    return made
+
+
+def _begins(items: Items) -> str:
+    """What most addresses begin with before their path; empty where that is nothing."""
+    assert items.address is not None
+    return columns(items.table)[items.address.field].begins
 
 
 def _says_more(kinds: list[Kind]) -> bool:

@@ -121,6 +121,7 @@ class Table:
                     row[key] = value
             self.rows.append(row)
         self.fold: dict[str, str] | None = self._folded()
+        self.composed = self._composed()
         self.fields = list(dict.fromkeys(key for row in self.rows for key in row))
 
     def _folded(self) -> dict[str, str] | None:
@@ -138,7 +139,7 @@ class Table:
                 continue
             ((key, value),) = same
             named = child.rpartition("/")[2] if "/" in child else child
-            if LANGUAGES.issuperset(keys) and value == "#text" and len(set(keys)) > 1:
+            if all(map(is_language, keys)) and value == "#text" and len(set(keys)) > 1:
                 for row, inner_ in zip(self.rows, lists, strict=True):
                     said_of = [pair for inner in inner_ if (pair := _pair(inner)) is not None]
                     if said_of:
@@ -159,6 +160,37 @@ class Table:
             del self.inner[child]
             return {"children": child, "key": key, "value": value}
         return None
+
+    def _composed(self) -> dict[str, str]:
+        """References that all begin with the same word and a sign: each is laid out without them.
+
+        By the field what a profile says of it: `parent` of `link:17` is `parent/ref`.
+        """
+        made: dict[str, str] = {}
+        for field in dict.fromkeys(key for row in self.rows for key in row):
+            held = [row[field] for row in self.rows if row.get(field) not in (None, "")]
+            found = _REFERENCE.match(held[0]) if held and isinstance(held[0], str) else None
+            if found is None or len(held) < 2 or "/" in field or field[:1] in "@#":
+                continue
+            first = found[1]
+            if not all(isinstance(text, str) and text.startswith(first) for text in held):
+                continue
+            ids = {text[len(first) :] for text in held}
+            if not all(map(_ID.fullmatch, ids)) or not self._stand_alone(ids):
+                continue
+            made[field] = f"{first}{{ref}}"
+            for row in self.rows:
+                if row.get(field):
+                    row[f"{field}/ref"] = row.pop(field)[len(first) :]
+        return made
+
+    def _stand_alone(self, ids: set[str]) -> bool:
+        """Whether most of these are said by some field alone, as ids are."""
+        for key in dict.fromkeys(key for row in self.rows for key in row):
+            there = {said(row.get(key)) for row in self.rows}
+            if 2 * len(ids & there) > len(ids) and len(there) == len(self.rows):
+                return True
+        return False
 
     def by_name(self, names: list[str] | None = None) -> Table:
         """This table with the names of its records as a field of theirs, called by `key`."""
@@ -269,6 +301,18 @@ def _pair_of_elements(node: Any) -> tuple[str, str, str, Any] | None:
     return f"{key}/#text", f"{value}/#text", texts[0], texts[1]
 
 
+_REFERENCE = re.compile(r"([A-Za-z_][\w-]*[:!~|])[\w.-]+$")
+_ID = re.compile(r"[\w.-]+")
+"""A reference that says what it refers to, and an id."""
+
+
+def is_language(word: str) -> bool:
+    """Whether a word names a language, or that of a country: `en`, `nb-NO`."""
+    language, _, country = word.replace("_", "-").partition("-")
+    plain = not country or (country.isalpha() and len(country) in (2, 4))
+    return language in LANGUAGES and plain
+
+
 class _Inner:
     """Records below a record."""
 
@@ -314,7 +358,11 @@ def _laid_out(node: Any, repeated: set[str], before: str = "", depth: int = 0) -
     for key, value in node.items():
         path = before + str(key)
         if isinstance(value, dict):
-            if value and set(value) <= LANGUAGES and all(type(v) is str for v in value.values()):
+            if (
+                value
+                and all(map(is_language, value))
+                and all(type(v) is str for v in value.values())
+            ):
                 if all(map(is_address, value.values())):
                     # A page for each language: that of the first one is the item's own.
                     yield from _laid_out(value, repeated, path + "/", depth + 1)

@@ -332,10 +332,17 @@ def _where(table: Table) -> str:
     return f"find = {value(table.find)}" if table.find else f"at = {value(table.at)}"
 
 
+def _composed(text: Text, table: Table) -> None:
+    """References that all begin with the same word."""
+    if table.composed:
+        text.guess(f"composed = {value(table.composed)}", "references that begin with a word")
+
+
 def _only(text: Text, table: Table) -> None:
     """What tells records from others in the same list, and which of their texts are JSON."""
     if table.embedded:
         text.guess(f"embedded = {value(table.embedded)}", "their texts are JSON")
+    _composed(text, table)
     if table.only:
         text.guess(f"only = {value(table.only)}", "records of other kinds stand in the same list")
 
@@ -457,6 +464,8 @@ def _items(text: Text, items: Items, leads: Links, opened: Opened) -> None:
         text.lines.pop()
     if table.fold is not None:
         text.guess(f"fold = {value(table.fold)}", "children that hold a key and a value")
+    if in_menus(items):
+        _composed(text, table)
     if table.joins and not in_menus(items):
         text.guess(f"joins = {value(table.joins)}", "labels stand in a list of their own")
     text.guess(f"tie = {value(tie)}", items.tie.why, items.tie.score)
@@ -588,6 +597,8 @@ def _kinds(text: Text, leads: Links, items: Items) -> None:
             when = {decides.field: kind.word}
             score = min(score, decides.score)
             why = f"{decides.field!r} says {kind.word!r}; {why}"
+        elif kind.begins is not None and kind.address is not None:
+            when = {kind.address: f"{kind.begins}{{address}}"}
         elif kind.given is not None:
             when = {kind.given: "*"}
         elif kind.id is not None:
@@ -598,7 +609,9 @@ def _kinds(text: Text, leads: Links, items: Items) -> None:
             text.say(f"label = {value(kind.label)}")
         if kind.id is not None and kind.word is not None:
             text.say(f"id = {value(kind.id)}")
-        if kind.address is not None:
+        if kind.only is not None:
+            text.say(f"only = {value(kind.only)}")
+        if kind.address is not None and kind.begins is None:
             text.say(f"address = {value(kind.address)}")
             if columns(items.table)[kind.address].bare:
                 text.say("bare = true")

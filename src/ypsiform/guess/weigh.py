@@ -75,7 +75,10 @@ def joined(
 def paths_of(known: dict[str, Column], where: Found | None, others: Sequence[Table]) -> list[str]:
     """For each record the address that it leads to: its own, or that of the record it names."""
     count = len(next(iter(known.values())).texts) if known else 0
-    paths = [rooted(t) for t in known[where.field].texts] if where is not None else [""] * count
+    paths = [""] * count
+    if where is not None:
+        begins = known[where.field].begins
+        paths = [rooted(text.removeprefix(begins)) for text in known[where.field].texts]
     found = None if all(paths) else joined(known, others, _address)
     if found is not None:
         column, by = found

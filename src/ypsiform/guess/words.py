@@ -64,7 +64,7 @@ CONTENT_KINDS: dict[str, str] = {
     "article": "article articles news artikel beitrag beitraege nyheter nyhet articulo articulos "
     "articolo articoli artigo artigos artykul artikkeli artikkelit blog journal story stories",
     "product": "product products produkt produkte produit produits producto productos prodotto "
-    "prodotti produto produtos produkter tuote tuotteet goods item",
+    "prodotti produto produtos produkter tuote tuotteet goods",
     "product-group": "group groups aisle aisles collection collections productgroup warengruppe "
     "warengruppen collezione collezioni",
     "term": "category categories term terms topic topics tag tags kategorie kategorien categorie "
