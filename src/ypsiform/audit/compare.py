@@ -680,7 +680,8 @@ class Audit:
                 return "restated"
         if was.kind == now.kind == "file" and before is not None and after is not None:
             # The same file of the site, said from its root.
-            return "restated" if before.path == after.path and tails[0] == tails[1] else "altered"
+            same = before.path == after.path and tails[0] == tails[1]
+            return "restated" if same and (now.address or "").startswith("/") else "altered"
         if was.kind != now.kind or was.kind in CONTENT_KINDS:
             return "altered"
         if was.kind in _AS_READ:
