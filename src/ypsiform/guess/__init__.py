@@ -28,7 +28,7 @@ from .readings import Items, gives
 from .slugs import with_addresses
 from .tables import Table, rootless, said, tables
 from .text import Text, written
-from .weigh import TERMS
+from .weigh import LONELY, TERMS
 
 __all__ = ["Draft", "draft", "drafts"]
 
@@ -105,6 +105,9 @@ def _doubted(items: list[Items], found: list[Table]) -> list[Items]:
     if alike:
         why = f"{best.tie.why}; the records at {alike!r} are like these, and are not read"
         return [best._replace(tie=best.tie._replace(score=0.4, why=why)), *others]
+    if _holds_all(best):
+        why = f"{best.tie.why}; one record holds all others and leads nowhere: is it an item?"
+        return [best._replace(tie=best.tie._replace(score=0.5, why=why)), *others]
     inner = _unread_lists(best)
     if inner:
         why = f"{best.tie.why}; what stands in {inner[0]!r} of the records is not read"
@@ -116,6 +119,15 @@ def _doubted(items: list[Items], found: list[Table]) -> list[Items]:
         return items
     why = f"{best.tie.why}; nearly as likely: {others[0].tie.why} (--pick 2)"
     return [best._replace(tie=best.tie._replace(score=0.5, why=why)), *others]
+
+
+def _holds_all(reading: Items) -> bool:
+    """Whether one record alone is at the top, and leads nowhere, where most others do."""
+    top = [at for at, parent in enumerate(reading.parents) if parent == -1]
+    if len(top) != 1 or len(reading.parents) < LONELY + 2 or reading.address is None:
+        return False
+    held = columns(reading.table)[reading.address.field].texts
+    return not held[top[0]] and 2 * sum(map(bool, held)) > len(held)
 
 
 def _unread_alike(reading: Items, found: list[Table]) -> str:

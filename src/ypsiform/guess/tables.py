@@ -446,7 +446,15 @@ def _is_root(table: Table, field: str, at: int) -> bool:
         for texts in (list(map(said, table.column(other))) for other in ids)
     )
     leads = [any(is_address(said(value)) for value in row.values()) for row in table.rows]
-    return known and not leads[at] and 2 * sum(leads) > len(leads)
+    called = any(_ROOTS.search(said(value)) for value in table.rows[at].values())
+    return known and called and not leads[at] and 2 * sum(leads) > len(leads)
+
+
+_ROOTS = re.compile(
+    r"\b(root|wurzel|racine|ra[ií]z|radice|rot|wortel|menue?|menü|meny|nav|navigation)\b",
+    re.IGNORECASE,
+)
+"""Words by which the root of a tree is called, which is no item."""
 
 
 def named_lists(
