@@ -273,6 +273,8 @@ def _content(text: Text, inventory: Inventory) -> None:
         fields["title"] = through if coded else inventory.title
     path = inventory.path
     if path is not None:
+        if path.field == inventory.ident:
+            del fields["id"]  # they are known by their addresses
         fields["path"] = path.field
     fields |= _state(table, _fields_in(fields))
     score = 1.0 if inventory.sure else 0.5
