@@ -104,6 +104,13 @@ class Column:
         return all(is_address(text) or is_bare(text) for text in some)
 
     @cached_property
+    def rooted(self) -> list[str]:
+        """The values as paths from the root of the site, where they are addresses."""
+        texts, begins = self.texts, self.begins
+        texts = [text.removeprefix(begins) for text in texts] if begins else texts
+        return list(map(rooted, texts)) if self.bare else texts
+
+    @cached_property
     def closed(self) -> bool:
         """Whether most paths that have several parts lie below others of these values."""
         known = {text.rstrip("/") for text in self.filled}

@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from itertools import pairwise
+from itertools import chain, pairwise
 from typing import Any
 
 from ..profiles.above import uppers
@@ -22,6 +22,9 @@ from .shape import Shape, depths, ids_of, tells_menus
 from .words import says
 
 SEPARATORS = (" > ", " › ", " » ", " / ", " | ", " - ", ">", "/", "|", "\\", ".", "-", ",")
+SURE = 0.9
+"""The weight of a structure from which on addresses need not say what stands below what."""
+
 GLANCE = 2000
 """Records, by the first of which it is told whether all are worth looking at."""
 
@@ -30,18 +33,12 @@ _PLACE = re.compile(r"\d{1,6}")
 
 def shapes(known: dict[str, Column], count: int) -> Iterator[Shape]:
     """All structures that these columns allow; that of no levels last."""
-    yield from _outlines(known)
-    yield from _lineages(known)
-    yield from _steps(known)
-    yield from _intervals(known)
-    yield from _column_each(known)
-    yield from _indented(known)
-    yield from _trails(known)
-    yield from by_parents(known)
-    yield from named_in_menus(known)
-    yield from by_lists(known)
-    yield from _levels(known)
-    yield from _by_addresses(known)
+    sure = False
+    for shape in chain.from_iterable(find(known) for find in _STRUCTURES):
+        sure = sure or shape.weight >= SURE
+        yield shape
+    if not sure:
+        yield from _by_addresses(known)
     yield _flat(known, count)
 
 
@@ -406,3 +403,19 @@ def _levels(known: dict[str, Column]) -> Iterator[Shape]:
             keys["start"] = 0
         why = f"{field!r} goes from {min(held)} to {max(held)}, and down by one step at a time"
         yield Shape(keys, parents, 0.6, why, (field,), None, ordered=True)
+
+
+_STRUCTURES = (
+    _outlines,
+    _lineages,
+    _steps,
+    _intervals,
+    _column_each,
+    _indented,
+    _trails,
+    by_parents,
+    named_in_menus,
+    by_lists,
+    _levels,
+)
+"""What finds the shapes of each structure, the ones that are hardest to meet by chance first."""

@@ -168,12 +168,15 @@ class Table:
         """
         made: dict[str, str] = {}
         for field in dict.fromkeys(key for row in self.rows for key in row):
-            held = [row[field] for row in self.rows if row.get(field) not in (None, "")]
-            found = _REFERENCE.match(held[0]) if held and isinstance(held[0], str) else None
-            if found is None or len(held) < 2 or "/" in field or field[:1] in "@#":
+            one = next((row[field] for row in self.rows if row.get(field) not in (None, "")), None)
+            found = _REFERENCE.match(one) if isinstance(one, str) else None
+            if found is None or "/" in field or field[:1] in "@#":
                 continue
             first = found[1]
-            if not all(isinstance(text, str) and text.startswith(first) for text in held):
+            held = [row[field] for row in self.rows if row.get(field) not in (None, "")]
+            if len(held) < 2 or not all(
+                isinstance(text, str) and text.startswith(first) for text in held
+            ):
                 continue
             ids = {text[len(first) :] for text in held}
             if not all(map(_ID.fullmatch, ids)) or not self._stand_alone(ids):

@@ -77,8 +77,7 @@ def paths_of(known: dict[str, Column], where: Found | None, others: Sequence[Tab
     count = len(next(iter(known.values())).texts) if known else 0
     paths = [""] * count
     if where is not None:
-        begins = known[where.field].begins
-        paths = [rooted(text.removeprefix(begins)) for text in known[where.field].texts]
+        paths = known[where.field].rooted
     found = None if all(paths) else joined(known, others, _address)
     if found is not None:
         column, by = found

@@ -51,8 +51,11 @@ def uppers(addresses: Sequence[str]) -> list[str]:
 
 def _path(address: str) -> str:
     """The path of an address as it is compared; empty for what has none."""
-    try:
-        path = urlsplit(address).path
-    except ValueError:
-        return ""
+    if address[:1] == "/" != address[1:2]:
+        path = address.partition("#")[0].partition("?")[0]
+    else:
+        try:
+            path = urlsplit(address).path
+        except ValueError:
+            return ""
     return normal_path(path).rsplit(".", 1)[0] if path.strip("/") else "/" if path else ""
