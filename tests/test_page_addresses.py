@@ -643,3 +643,14 @@ def test_languages_with_countries() -> None:
     found = looked({"links": rows}, "x.json")
     first = found.surveyed.site.menus[0].items[0]
     assert dict(first.translations) == {"nb-NO": "Boats!"}, found.text
+
+
+def test_a_word_for_the_kind_beside_addresses_that_begin_with_one() -> None:
+    rows = [{"title": label, "kind": "page", "uri": f"internal:{to}"} for label, _, to in PAGES]
+    rows.append({"title": "Weather", "kind": "url", "uri": "https://weather.example/"})
+    found = looked({"links": rows}, "x.json")
+    assert leads(found) == [*WAYS, "https://weather.example/"], found.text
+    table = b"menu,level,label,address\nm,1,A,/a\nm,1,B,https://b.example/\n"
+    made = json.loads(convert(table, "t.csv", parsed(found.text, "p.toml")).data)["links"]
+    said = [(one["kind"], one["uri"]) for one in made]
+    assert said == [("page", "internal:/a"), ("url", "https://b.example/")]

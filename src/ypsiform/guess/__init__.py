@@ -99,26 +99,30 @@ def drafts(data: bytes, file: str, most: int) -> list[Draft]:
 
 
 def _doubted(items: list[Items], found: list[Table]) -> list[Items]:
-    """Readings, the likeliest one marked where another that gives other menus comes near."""
+    """Readings, the likeliest one marked where something speaks against it."""
     best, *others = items
+    doubt, score = _doubt(best, others, found)
+    if not doubt:
+        return items
+    why = f"{best.tie.why}; {doubt}"
+    return [best._replace(tie=best.tie._replace(score=score, why=why)), *others]
+
+
+def _doubt(best: Items, others: list[Items], found: list[Table]) -> tuple[str, float]:
+    """What speaks against the likeliest reading, and how sure it is then; empty for nothing."""
     alike = "" if _is_gathered(best) else _unread_alike(best, found)
     if alike:
-        why = f"{best.tie.why}; the records at {alike!r} are like these, and are not read"
-        return [best._replace(tie=best.tie._replace(score=0.4, why=why)), *others]
+        return f"the records at {alike!r} are like these, and are not read", 0.4
     if _holds_all(best):
-        why = f"{best.tie.why}; one record holds all others and leads nowhere: is it an item?"
-        return [best._replace(tie=best.tie._replace(score=0.5, why=why)), *others]
+        return "one record holds all others and leads nowhere: is it an item?", 0.5
     inner = _unread_lists(best)
     if inner:
-        why = f"{best.tie.why}; what stands in {inner[0]!r} of the records is not read"
-        return [best._replace(tie=best.tie._replace(score=0.4, why=why)), *others]
+        return f"what stands in {inner[0]!r} of the records is not read", 0.4
     if best.weight < POOR:
-        why = f"{best.tie.why}; there is little to go by, and no reading is good"
-        return [best._replace(tie=best.tie._replace(score=0.3, why=why)), *others]
-    if not others or best.weight - others[0].weight >= MARGIN:
-        return items
-    why = f"{best.tie.why}; nearly as likely: {others[0].tie.why} (--pick 2)"
-    return [best._replace(tie=best.tie._replace(score=0.5, why=why)), *others]
+        return "there is little to go by, and no reading is good", 0.3
+    if others and best.weight - others[0].weight < MARGIN:
+        return f"nearly as likely: {others[0].tie.why} (--pick 2)", 0.5
+    return "", 1.0
 
 
 def _holds_all(reading: Items) -> bool:

@@ -114,8 +114,8 @@ class Column:
     def closed(self) -> bool:
         """Whether most paths that have several parts lie below others of these values."""
         known = {text.rstrip("/") for text in self.filled}
-        deep = [way for text in known if "/" in text and not is_address(text) for way in [text]]
-        below = sum(way.rpartition("/")[0] in known for way in deep)
+        deep = [text for text in known if "/" in text and not is_address(text)]
+        below = sum(text.rpartition("/")[0] in known for text in deep)
         return len(deep) > 1 and 2 * below >= len(deep)
 
     @property

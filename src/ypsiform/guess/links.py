@@ -187,6 +187,12 @@ def _by_word(items: Items, decides: Found, references: list[Reference]) -> list[
         if len(addressed) > len(mine) / 2 or (addressed and named not in ("none", "divider")):
             why = f"{len(addressed)} of {len(mine)} have an address"
             local = [row for row in addressed if said(row.get(at or ""))[:1] == "/"]
+            begins = _begins(items) if at == own else ""
+            if any(begins and said(row.get(at or "")).startswith(begins) for row in addressed):
+                told = f"{why}, which begins with {begins!r}"
+                made.append(Kind(word, "internal", None, at, 1.0, told, begins=begins))
+                if all(said(row.get(at or "")).startswith(begins) for row in addressed):
+                    continue
             pages = content_kind(word) is not None and len(local) == len(addressed)
             made.append(Kind(word, "internal" if pages else "address", None, at, 1.0, why))
             continue

@@ -599,12 +599,12 @@ def _kinds(text: Text, leads: Links, items: Items) -> None:
             when = {decides.field: kind.word}
             score = min(score, decides.score)
             why = f"{decides.field!r} says {kind.word!r}; {why}"
-        elif kind.begins is not None and kind.address is not None:
-            when = {kind.address: f"{kind.begins}{{address}}"}
         elif kind.given is not None:
             when = {kind.given: "*"}
         elif kind.id is not None:
             when = {kind.id: "{id}"}
+        if kind.begins is not None and kind.address is not None:
+            when[kind.address] = f"{kind.begins}{{address}}"
         text.guess(f"when = {value(when)}", why, score)
         text.say(f"kind = {value(kind.kind)}")
         if kind.label is not None:
