@@ -12,6 +12,7 @@ from typing import Any, NamedTuple
 
 from tests.exports import Case
 from tests.exports_held import HELD
+from tests.exports_parts import IN_PARTS
 from tests.exports_seen import IN_MENUS, SEEN
 from ypsiform.errors import YpsiformError
 from ypsiform.first_profile import first_profile
@@ -20,7 +21,12 @@ from ypsiform.model import Item, Site
 from ypsiform.profiles.load import parsed
 from ypsiform.reading import read
 
-HALVES = {"seen": (SEEN, 11), "held": (HELD, 23), "in menus": (IN_MENUS, 37)}
+HALVES = {
+    "seen": (SEEN, 11),
+    "held": (HELD, 23),
+    "in menus": (IN_MENUS, 37),
+    "in parts": (IN_PARTS, 41),
+}
 
 
 class Outcome(NamedTuple):

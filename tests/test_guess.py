@@ -87,7 +87,13 @@ def test_the_score_over_all_structures_containers_and_languages(
     assert total == 240 and by_name == 200 and not wrong
 
 
-@pytest.mark.parametrize(("half", "least"), [("seen", 0.95), ("held", 0.9), ("in menus", 0.9)])
+PARTS = {"in menus": {"json", "xlsx"}, "in parts": {"json", "csv"}}
+"""Halves that were made later, with the containers of their shapes."""
+
+
+@pytest.mark.parametrize(
+    ("half", "least"), [("seen", 0.95), ("held", 0.9), ("in menus", 0.9), ("in parts", 0.85)]
+)
 def test_the_score_over_generated_exports(
     half: str, least: float, record_property: Callable[[str, object], None]
 ) -> None:
@@ -102,8 +108,8 @@ def test_the_score_over_generated_exports(
     assert len(exact) >= least * len(found), score
     assert len(unmarked) <= 0.03 * len(found), score
     containers = {one.case.container for one in found}
-    if half == "in menus":
-        assert containers == {"json", "xlsx"}
+    if half in PARTS:
+        assert containers == PARTS[half]
         return
     assert {"csv", "xlsx", "sql", "lines", "markdown", "grid", "xml", "yaml"} <= containers
 

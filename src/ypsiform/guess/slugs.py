@@ -19,6 +19,9 @@ from .words import says, target_kind
 LIKE = 0.5
 """The share of slugs that say words of what their record is called, from which on they are that."""
 
+SURELY = 0.8
+"""The same, where nothing is called a slug: names that programs give look much like slugs."""
+
 LEAST = 2
 """Records below others, from which on it matters what stands above them."""
 
@@ -107,10 +110,10 @@ def _slug(known: Mapping[str, Column]) -> Column | None:
     best: tuple[float, Column] | None = None
     for field, column in known.items():
         named = max(says(field, "slug"), says(field, "address") - 0.1)
-        if named < 0.8 or not _are_parts(column):
+        if not _are_parts(column) or (named < 0.8 and not _hyphened(column)):
             continue
         like = max((_alike(column, other) for other in wordy if other is not column), default=0.0)
-        if like >= LIKE and (best is None or like + named > best[0]):
+        if like >= (LIKE if named >= 0.8 else SURELY) and (best is None or like + named > best[0]):
             best = like + named, column
     return best[1] if best is not None else None
 
@@ -125,6 +128,13 @@ def _are_parts(column: Column) -> bool:
     texts = [value for value in column.raw if value is not None]
     plain = all(type(value) is str and _PART.fullmatch(value) for value in texts)
     return plain and any(c.isalpha() for text in column.filled for c in text)
+
+
+def _hyphened(column: Column) -> bool:
+    """Whether words are put together as in addresses: in small letters, with hyphens alone."""
+    several = sum("-" in text for text in column.filled)
+    plain = all("_" not in text and text == text.lower() for text in column.filled)
+    return plain and 4 * several > len(column.filled)
 
 
 def _alike(slugs: Column, words: Column) -> float:
