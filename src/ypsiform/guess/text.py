@@ -135,6 +135,8 @@ def written(items: Items, found: list[Table], opened: Opened, name: str, file: s
         text.say('read-only = "records are known by their addresses"')
     elif items.address is not None and items.address.field == ADDRESS:
         text.say('read-only = "addresses are made of slugs, and no slugs of addresses"')
+    elif "*" in items.table.only.values():
+        text.say('read-only = "what only items say is not known of new ones"')
     elif items.tie.keys.get("under") == UPPER:
         text.say('read-only = "what stands below what is told by addresses"')
     elif opened.pairs and kind == "toml":
