@@ -654,3 +654,40 @@ def test_a_word_for_the_kind_beside_addresses_that_begin_with_one() -> None:
     made = json.loads(convert(table, "t.csv", parsed(found.text, "p.toml")).data)["links"]
     said = [(one["kind"], one["uri"]) for one in made]
     assert said == [("page", "internal:/a"), ("url", "https://b.example/")]
+
+
+def test_labels_beside_the_element_around_them_are_told() -> None:
+    label = '<label><text lang="en">A</text></label>'
+    node = '<node>{}<text lang="nb">B</text><link to="/a"/></node>'
+    rest = f'<node>{label.replace(">A", ">C")}<link to="/c"/></node>'
+    data = f'<menus><menu id="m">{node.format(label)}{rest}</menu></menus>'.encode()
+    surveyed, _ = read(data, "x.xml", parsed(WRAPPED, "p.toml"))
+    first = surveyed.site.menus[0].items[0]
+    assert (first.label, [extra.path for extra in first.extras]) == ("A", ["text"])
+    mixed = label.replace("</label>", "<note/></label>")
+    surveyed, _ = read(data.replace(label.encode(), mixed.encode()), "x.xml", parsed(WRAPPED, "p"))
+    first = surveyed.site.menus[0].items[0]
+    assert not first.label and [extra.path for extra in first.extras] == ["label", "text"]
+
+
+WRAPPED = """\
+profile = 1
+id = "wrapped"
+name = "Wrapped"
+container = "xml"
+recognise = { root = "menus" }
+site = {}
+locations = { form = "names", open = true }
+[menus]
+at = "menu"
+fields = { key = "@id" }
+[items]
+fold = { children = "label/text", key = "@lang", named = "text" }
+tie = { structure = "nested", inside = "node" }
+fields = { label = "text@en", translations = "text@*" }
+[[items.kinds]]
+when = {}
+kind = "address"
+address = "link/@to"
+none = ""
+"""

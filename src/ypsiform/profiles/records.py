@@ -390,24 +390,21 @@ class RecordRule:
                 found += [(names[inner], v) for inner, v in held]
 
     def _named_folded(self, node: Any, fold: FoldRule) -> Iterator[tuple[str, Any]]:
-        """Children of one name as one field, each with its own key behind the name."""
-        around, _, name = fold.children.rpartition("/")
-        for child, inner in self._unwrapped(node, around, name):
-            plain_ = isinstance(inner, dict) and set(inner) <= {fold.key, fold.value}
-            key = inner.get(fold.key) if plain_ else None
-            if child == name and plain_ and (key is None or folds(key)):
-                title = fold.named if key is None else f"{fold.named}@{key}"
-                yield title, inner.get(fold.value, "")
-            else:
-                yield child, inner
+        """Children of one name as one field, each with its own key behind the name.
 
-    def _unwrapped(self, node: Any, around: str, name: str) -> Iterator[tuple[str, Any]]:
-        """What a record holds, with the children of this name that stand in an element around."""
+        They stand in the record, or all of them in one element around them.
+        """
+        around, _, name = fold.children.rpartition("/")
         for child, inner in self.shape.pairs(node):
-            held = list(self.shape.pairs(inner)) if around and child == around else []
-            if held and all(title == name for title, _ in held):
-                yield from held
-            elif not around or child != name:
+            if not around:
+                entry = _entry_of(inner, fold) if child == name else None
+                yield entry or (child, inner)
+                continue
+            held = list(self.shape.pairs(inner)) if child == around else []
+            entries = [_entry_of(one, fold) if title == name else None for title, one in held]
+            if entries and None not in entries:
+                yield from (entry for entry in entries if entry is not None)
+            else:
                 yield child, inner
 
     def _deep_folded(self, node: Any, fold: FoldRule) -> Iterator[tuple[str, Any]]:
@@ -654,6 +651,16 @@ def _set(node: Any, heads: tuple[str, ...], last: str, value: Any) -> bool:
         return False
     node[last] = value
     return True
+
+
+def _entry_of(node: Any, fold: FoldRule) -> tuple[str, Any] | None:
+    """The one field of a fold that a child says, with its own key; None where it says more."""
+    if not isinstance(node, dict) or not set(node) <= {fold.key, fold.value}:
+        return None
+    key = node.get(fold.key)
+    if key is not None and not folds(key):
+        return None
+    return fold.named if key is None else f"{fold.named}@{key}", node.get(fold.value, "")
 
 
 def _is_named(fold: FoldRule, key: str) -> bool:
