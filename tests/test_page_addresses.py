@@ -691,3 +691,23 @@ kind = "address"
 address = "link/@to"
 none = ""
 """
+
+
+def test_slugs_of_two_lists() -> None:
+    pages = [{"id": at, "up": up, "slug": name.lower(), "title": name} for at, up, name in TWO]
+    more = [{**one, "id": one["id"] + 10, "up": one["up"] and one["up"] + 10} for one in pages]
+    links = [
+        {"kind": kind, "ref": one["id"], "text": f"The {one['title']}"}
+        for kind, some in (("page", pages), ("article", more))
+        for one in some
+    ]
+    found = looked({"pages": pages, "articles": more, "links": links}, "x.json")
+    # Whether the pages are the menu, or the links to them, is told by nothing but names.
+    said = " ".join(line.lstrip("# ") for line in found.text.splitlines())
+    assert "the records at 'links' name these: are they the menu, and these pages?" in said
+    assert found.text.count('slug = "slug"') == 2
+
+
+TWO: list[tuple[int, Any, str]] = [
+    *((1, None, "Boats"), (2, 1, "Sails"), (3, 1, "Oars"), (4, None, "About")),
+]

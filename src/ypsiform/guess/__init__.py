@@ -18,7 +18,7 @@ from ..containers import FORMATS
 from ..errors import FormatError
 from ..profiles.gathered import MENUS, with_gathered
 from ..profiles.grids import HEADS
-from .columns import columns
+from .columns import GOOD, columns, label_of
 from .gatherings import gatherings
 from .joins import with_joins
 from .looks import is_address
@@ -113,6 +113,9 @@ def _doubt(best: Items, others: list[Items], found: list[Table]) -> tuple[str, f
     alike = "" if _is_gathered(best) else _unread_alike(best, found)
     if alike:
         return f"the records at {alike!r} are like these, and are not read", 0.4
+    naming = _named_by_others(best, found)
+    if naming:
+        return f"the records at {naming!r} name these: are they the menu, and these pages?", 0.5
     if _holds_all(best):
         return "one record holds all others and leads nowhere: is it an item?", 0.5
     inner = _unread_lists(best)
@@ -123,6 +126,31 @@ def _doubt(best: Items, others: list[Items], found: list[Table]) -> tuple[str, f
     if others and best.weight - others[0].weight < MARGIN:
         return f"nearly as likely: {others[0].tie.why} (--pick 2)", 0.5
     return "", 1.0
+
+
+def _named_by_others(reading: Items, found: list[Table]) -> str:
+    """Where labelled records stand that name those of a reading, as items name pages."""
+    if reading.table.joins:
+        return ""  # they say the labels of these
+    own = {id(node) for node in reading.table.nodes}
+    known = columns(reading.table)
+    ids = {text for column in known.values() if column.unique for text in column.texts}
+    for table in found:
+        if table is reading.menus or own.intersection(map(id, table.nodes[-1:])):
+            continue
+        there = columns(table)
+        label = label_of(there)
+        if label is None or label.score < GOOD:
+            continue
+        for field, column in there.items():
+            named, hits = set(column.filled), ids.intersection(column.filled)
+            if field != label.field and len(hits) > 2 and len(hits) >= NAMED * len(named):
+                return table.at
+    return ""
+
+
+NAMED = 0.4
+"""The share of what a field says that names records, from which on it refers to them."""
 
 
 def _holds_all(reading: Items) -> bool:

@@ -159,9 +159,10 @@ def written(items: Items, found: list[Table], opened: Opened, name: str, file: s
     if grids:
         said_ = [{k: v for k, v in asdict(grid).items() if v} for grid in grids]
         text.guess(f"grids = {value(said_)}", "rows that are lists of values")
-    for one in slugs:
-        rule = {k: v for k, v in asdict(one.rule).items() if v}
-        text.guess(f"slugs = {value([rule])}", one.why, one.score)
+    if slugs:
+        rules_ = [{k: v for k, v in asdict(one.rule).items() if v} for one in slugs]
+        why = "; ".join(one.why for one in slugs)
+        text.guess(f"slugs = {value(rules_)}", why, min(one.score for one in slugs))
     if items.tie.keys.get("under") == UPPER:
         text.guess(f"above = {value({items.at: items.tie.keys['id']})}", items.tie.why, 0.5)
     if KIND in items.table.fields:
