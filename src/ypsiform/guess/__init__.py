@@ -138,6 +138,8 @@ def _named_by_others(reading: Items, found: list[Table]) -> str:
     for table in found:
         if table is reading.menus or own.intersection(map(id, table.nodes[-1:])):
             continue
+        if set(table.fields) == set(reading.table.fields):
+            continue  # records of the same kind
         there = columns(table)
         label = label_of(there)
         if label is None or label.score < GOOD:
