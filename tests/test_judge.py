@@ -194,7 +194,8 @@ PLANTED: list[tuple[str, str, str, str, str, str, str]] = [
      'when = { "leads/@fixed" = "search" }\nkind = "search"',
      'when = { "leads/@fixed" = "search" }\nkind = "home"\nonly = "reading"'),
     ("descriptions as labels", "old.xml", "quillmoor/breakwater", "tilewick/gable", "quillmoor",
-     'label = { at = "text"', 'label = { at = "hint/#text"'),
+     'label = { at = "text", inherits = true }\ndescription = "about/#text"',
+     'label = { at = "about/#text", inherits = true }\ndescription = "text"'),
     ("places swapped at the destination", "old.xml", "quillmoor/breakwater", "stallmere/broad",
      "stallmere", '{ name = "footer", caption = "Footer", shows = 2, key = "foot" },\n]\n'
      "[themes.broad.panels]",
