@@ -427,10 +427,10 @@ def _reading(
     terms["names"] = sum(names) / len(names)
     weight = sum(TERMS[name] * value for name, value in terms.items())
     tie = Tie(keys, 0.9, shape.why, frozenset(taken))
-    if keys["structure"] == "level" and len(set(known[keys["number"]].filled)) < 3:
+    two = keys["structure"] == "level" and len(set(known[keys["number"]].filled)) < 3
+    if two and not says(keys["number"], "level"):
         # Yes and no go up and down so as well; only a name tells the two apart.
-        if not says(keys["number"], "level"):
-            tie = tie._replace(score=0.6, why=f"{shape.why}, or says yes and no")
+        tie = tie._replace(score=0.6, why=f"{shape.why}, or says yes and no")
     if keys["structure"] == "flat":
         tie = _perhaps_flat(tie, paths_of(known, where, others))
         tie = _perhaps_listed(tie, known)
