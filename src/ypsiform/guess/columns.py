@@ -202,7 +202,9 @@ def paths_in(known: dict[str, Column], but: Sequence[str] = ()) -> list[Found]:
     What is called an address and has one part alone is no more than likely: it may be a part.
     """
     found = addresses_of(known, but)
-    for field, column in known.items() if not found else ():
+    if found:
+        return found
+    for field, column in known.items():
         named = says(field, "address") >= 0.9
         if field in but or not (named or column.closed) or not column.bare:
             continue

@@ -166,34 +166,32 @@ def _by_word(items: Items, decides: Found, references: list[Reference]) -> list[
         return _by_name(items)
     made: list[Kind] = []
     rows = items.table.rows
-    own = items.address.field if items.address else None
-    more = _beside(items)
+    own = items.address.field if items.address else ""
+    fields = [own, *_beside(items)]
     words = few_words(items.table, decides.field)
     for word in words:
-        at = own
         mine = [row for row in rows if said(row.get(decides.field)) == word]
         reference = _leads(mine, references)
         if reference is not None:
             kind = content_kind(word) or content_kind(reference.to.at) or "page"
             made.append(Kind(word, kind, reference.field, None, reference.score, reference.why))
             continue
-        for other in more:
-            if sum(bool(said(r.get(other))) for r in mine) > sum(
-                bool(said(r.get(at or ""))) for r in mine
-            ):
-                at = other
-        addressed = [row for row in mine if at and said(row.get(at))]
+        by = {
+            field: [text for row in mine if field and (text := said(row.get(field)))]
+            for field in fields
+        }
+        at, addressed = max(by.items(), key=lambda pair: len(pair[1]))
         named = target_kind(word)
         if len(addressed) > len(mine) / 2 or (addressed and named not in ("none", "divider")):
             why = f"{len(addressed)} of {len(mine)} have an address"
-            local = [row for row in addressed if said(row.get(at or ""))[:1] == "/"]
-            begins = _begins(items) if at == own else ""
-            if any(begins and said(row.get(at or "")).startswith(begins) for row in addressed):
+            begins = columns(items.table)[at].begins if at == own else ""
+            behind = [text.startswith(begins) for text in addressed] if begins else [False]
+            if any(behind):
                 told = f"{why}, which begins with {begins!r}"
                 made.append(Kind(word, "internal", None, at, 1.0, told, begins=begins))
-                if all(said(row.get(at or "")).startswith(begins) for row in addressed):
-                    continue
-            pages = content_kind(word) is not None and len(local) == len(addressed)
+            if all(behind):
+                continue
+            pages = content_kind(word) is not None and all(text[:1] == "/" for text in addressed)
             made.append(Kind(word, "internal" if pages else "address", None, at, 1.0, why))
             continue
         kind = named if named not in (None, "address") else "none"
@@ -249,7 +247,7 @@ def _without(items: Items, references: list[Reference]) -> list[Kind]:
     for other in _beside(items):
         told = f"where it says something, {at.field if at else ''!r} says nothing"
         made.append(Kind(None, "address", None, other, 0.8, told, given=other, only="reading"))
-    begins = _begins(items) if at is not None else ""
+    begins = columns(items.table)[at.field].begins if at is not None else ""
     if at is not None and begins:
         told = f"most values begin with {begins!r}"
         made.append(Kind(None, "internal", None, at.field, 0.8, told, begins=begins))
@@ -293,12 +291,6 @@ def _beside(items: Items) -> list[str]:
             filled = [a or b for a, b in zip(filled, here, strict=True)]
             made.append(field)
     return made
-
-
-def _begins(items: Items) -> str:
-    """What most addresses begin with before their path; empty where that is nothing."""
-    assert items.address is not None
-    return columns(items.table)[items.address.field].begins
 
 
 def _says_more(kinds: list[Kind]) -> bool:

@@ -11,7 +11,7 @@ from ..containers import FORMATS, Shape, container, sniff
 from ..containers.front import BODY, parts_of
 from ..errors import FormatError, RefusedError, YpsiformError
 from ..profiles.each import above_each, path_of, stem_of
-from ..profiles.files import LIST
+from ..profiles.files import LIST, shape_of_files
 from ..profiles.grids import with_grids
 from ..profiles.headed import with_headings
 from ..profiles.mixed import with_mixed
@@ -68,17 +68,12 @@ class Opened(NamedTuple):
     @property
     def shape(self) -> Shape:
         """How to walk the tree."""
-        if not self.files:
-            return container(self.kind).SHAPE
-        from ..containers.files import MARKED, FilesShape
-
-        shapes = {name: container(rule.container).SHAPE for name, rule in self.files.items()}
-        return FilesShape({n: MARKED if s.ALWAYS_TEXT else s for n, s in shapes.items()})
+        return shape_of_files(self.files) if self.files else container(self.kind).SHAPE
 
     @property
     def root(self) -> Any:
         """The node that paths start from."""
-        return self.tree if self.files else container(self.kind).SHAPE.root(self.tree)
+        return self.tree if self.files else self.shape.root(self.tree)
 
 
 def open_any(data: bytes, file: str) -> Opened:

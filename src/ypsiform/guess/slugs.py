@@ -38,7 +38,8 @@ def slugs_in(found: Sequence[Table]) -> list[Slugs]:
     made: list[Slugs] = []
     for table in found:
         if not table.only and not table.find and table.at:
-            one = next(chain(_flat(table), _nested(table), _named(table)), None)
+            ways = (_flat, _nested) if table.names is None else (_named,)
+            one = next(chain.from_iterable(way(table) for way in ways), None)
             made += [one] if one is not None else []
     return made
 
@@ -55,8 +56,6 @@ def _named(table: Table) -> Iterator[Slugs]:
 
 
 def _flat(table: Table) -> Iterator[Slugs]:
-    if table.names is not None:
-        return
     known = columns(table)
     slug = _slug(known)
     for shape in by_parents(known) if slug is not None else ():
@@ -70,8 +69,6 @@ def _flat(table: Table) -> Iterator[Slugs]:
 
 
 def _nested(table: Table) -> Iterator[Slugs]:
-    if table.names is not None:
-        return
     deeper = inside_of(table)
     if deeper is not None:
         yield from _of_nodes(table.nodes, SlugRule(table.at, inside=deeper[0]))

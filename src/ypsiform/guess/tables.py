@@ -138,7 +138,7 @@ class Table:
             if len(set(keys)) > len(keys) / 2 or not all(map(_NAME.fullmatch, keys)):
                 continue
             ((key, value),) = same
-            named = child.rpartition("/")[2] if "/" in child else child
+            named = child.rpartition("/")[2]
             if all(map(is_language, keys)) and value == "#text" and len(set(keys)) > 1:
                 for row, inner_ in zip(self.rows, lists, strict=True):
                     said_of = [pair for inner in inner_ if (pair := _pair(inner)) is not None]

@@ -21,7 +21,7 @@ from .mixed import opened as opened_mixed
 from .pairs import closed as closed_pairs
 from .pairs import opened as opened_pairs
 from .records import fits, plain
-from .schema import FieldRule, Profile
+from .schema import FieldRule, FileRule, Profile
 from .slugs import closed as without_addresses
 from .slugs import opened as with_addresses
 from .trees import LIST as LIST
@@ -188,9 +188,14 @@ def shape_of(profile: Profile) -> Shape:
     """How to walk and build the trees of a profile."""
     if profile.container != SEVERAL:
         return container(profile.container).SHAPE
+    return shape_of_files(profile.files)
+
+
+def shape_of_files(rules: Mapping[str, FileRule]) -> Shape:
+    """How to walk and build the tree of several files, each by its own container."""
     from ..containers.files import MARKED, FilesShape
 
-    shapes = {name: container(rule.container).SHAPE for name, rule in profile.files.items()}
+    shapes = {name: container(rule.container).SHAPE for name, rule in rules.items()}
     return FilesShape({n: MARKED if s.ALWAYS_TEXT else s for n, s in shapes.items()})
 
 
