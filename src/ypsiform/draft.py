@@ -246,8 +246,7 @@ class _Writer:
             self._note(f"Its items follow those of “{fate.joins.name}”, at the same location.")
             if told is not None:
                 self._say("locations", told)
-        elif fate is not None:
-            self._key(fate, old)
+        elif fate is not None and not (self._key(fate, old) and self._by_key):
             self._places(fate, old, places)
         self._branches(menu, old)
         self._items(menu, old)
@@ -286,6 +285,8 @@ class _Writer:
         changed = {f.menu for f in self.done.findings if f.code == "menu.changed-since"}
         if into is None or fate.replaces is not None or fate.made is None:
             return None
+        if self._by_key and not fate.free_key:
+            return None  # its place says which menu it is
         if fate.menu.id in changed:
             return None  # whether that is written over is not for a draft to say
         mine = Counter(
@@ -302,9 +303,16 @@ class _Writer:
                 return menu.key
         return None
 
-    def _key(self, fate: Fate, old: MenuPart | None) -> None:
+    @property
+    def _by_key(self) -> bool:
+        """Whether a menu is shown where the destination has the one of its key."""
+        profile = self.done.profile
+        return profile is not None and profile.placed_by_key
+
+    def _key(self, fate: Fate, old: MenuPart | None) -> bool:
+        """What the menu's key is. Returns whether it is that of a menu to update."""
         if self._update(fate, old):
-            return
+            return True
         if fate.replaces is not None:
             self._note(
                 f"It takes over the menu {fate.replaces.key!r}, which stands at its location; the "
@@ -315,6 +323,7 @@ class _Writer:
             self._say("key", old.key if old is not None and old.key is not None else fate.key)
         else:
             self._note(f"Its key at the destination is {fate.key!r}: that of its location.")
+        return False
 
     def _places(self, fate: Fate, old: MenuPart | None, before: list[str]) -> None:
         offered = [place.name for place in self.done.fitted.locations]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import secrets
+import stat
 import sys
 import time
 from collections.abc import Iterable
@@ -16,16 +17,33 @@ from .errors import FileError
 STANDARD = "-"
 """The name of standard input and output."""
 
+LARGEST = 1 << 30
+"""Bytes that are read of one file, which may be a stream without an end."""
+
+
+def is_stream(name: str) -> bool:
+    """Whether what is written there goes on at once: standard output, a pipe, a device."""
+    if name == STANDARD:
+        return True
+    try:
+        mode = os.stat(name).st_mode
+    except (OSError, ValueError):
+        return False
+    return not (stat.S_ISREG(mode) or stat.S_ISDIR(mode))
+
 
 def read_bytes(name: str) -> bytes:
     """The bytes of a file, or of standard input."""
     if name == STANDARD:
         if sys.stdin is None:
             raise FileError("it is closed", file="standard input")
-        return sys.stdin.buffer.read()
+        return _limited(sys.stdin.buffer, "standard input")
     path = Path(name)
     try:
-        return _packed(path) if path.is_dir() else path.read_bytes()
+        if path.is_dir():
+            return _packed(path)
+        with path.open("rb") as stream:
+            return _limited(stream, name)
     except FileNotFoundError:
         raise FileError("there is no such file", file=name) from None
     except (OSError, ValueError) as error:
@@ -33,9 +51,17 @@ def read_bytes(name: str) -> bytes:
         raise FileError(f"the file cannot be read: {reason}", file=name) from None
 
 
+def _limited(stream: BinaryIO, name: str) -> bytes:
+    """All bytes of a stream. Raises `FileError` for one that does not end."""
+    data = stream.read(LARGEST + 1)
+    if len(data) > LARGEST:
+        raise FileError("the file is larger than 1 GB", file=name)
+    return data
+
+
 def _packed(folder: Path) -> bytes:
     """A folder as the zip of it. Links are not followed."""
-    from .containers.zip import LARGEST, MOST, pack
+    from .containers.zip import MOST, pack
 
     files: dict[str, bytes] = {}
     size = 0
@@ -62,7 +88,8 @@ def into_folder(name: str, data: bytes) -> dict[str, bytes]:
     found: dict[str, bytes] = {}
     for inner, held in unpack(data, name).items():
         path = folder / inner
-        for above in path.relative_to(folder).parents:
+        inside = path.relative_to(folder)
+        for above in (inside, *inside.parents):
             if (folder / above).is_symlink() and above != Path():
                 raise FileError("this is a link, which is not followed", file=str(folder / above))
         found[str(path)] = held
@@ -79,15 +106,27 @@ def check_output(name: str, force: bool, inside: str | None = None) -> None:
 
     `inside` is a folder that is made where it is missing, with all between it and the file.
     """
-    if name == STANDARD:
+    if not name:
+        raise FileError("the name of a file to write is empty")
+    if is_stream(name):
         return
     path = Path(name)
     if is_folder(name):
         raise FileError("this is a folder; name a file to write", file=name)
+    if any(len(os.fsencode(part)) > LONGEST_NAME for part in path.parts):
+        raise FileError(f"a name has at most {LONGEST_NAME} bytes", file=_shortened(name))
     if os.path.lexists(name) and not force:
         raise FileError("the file exists already; use --force to replace it", file=name)
     if inside is None and not os.path.isdir(path.parent):
         raise FileError(f"the folder {path.parent} does not exist", file=name)
+
+
+LONGEST_NAME = 255 - len(".record.json.1")
+"""Bytes of a name of a file that is written: others stand beside it with more behind theirs."""
+
+
+def _shortened(name: str) -> str:
+    return f"{name[:60]}…"
 
 
 def check_apart(outputs: Iterable[str], inputs: Iterable[str | None]) -> None:
@@ -123,6 +162,9 @@ def write_whole(stream: BinaryIO, data: bytes) -> None:
 def write_all(outputs: dict[str, bytes], inside: str | None = None) -> None:
     """Write several files: all to temporary files first, then each renamed into its place.
 
+    A link stays one, and what it leads to is written. Pipes, devices and standard output get what
+    is meant for them at the end of the first step, since nothing can be taken back there.
+
     `inside` is a folder that is made where it is missing, with all between it and the files; what
     was made goes again where something cannot be written. Raises `FileError`.
     """
@@ -131,9 +173,9 @@ def write_all(outputs: dict[str, bytes], inside: str | None = None) -> None:
     done = False
     try:
         for name, data in outputs.items():
-            if name == STANDARD:
+            if is_stream(name):
                 continue
-            path = Path(name)
+            path = Path(os.path.realpath(name) if os.path.islink(name) else name)
             try:
                 if inside is not None:
                     _make(path.parent, folders)
@@ -143,8 +185,11 @@ def write_all(outputs: dict[str, bytes], inside: str | None = None) -> None:
                     write_whole(stream, data)
             except OSError as error:
                 raise FileError(f"cannot be written: {error.strerror}", file=name) from None
-        if STANDARD in outputs:
-            _to_standard(outputs[STANDARD])
+        for name, data in outputs.items():
+            if name == STANDARD:
+                _to_standard(data)
+            elif is_stream(name):
+                _to_stream(name, data)
         while made:
             temporary, path = made[0]
             try:
@@ -171,6 +216,17 @@ def _to_standard(data: bytes) -> None:
     except OSError as error:
         reason = f"cannot be written: {error.strerror}"
         raise FileError(reason, file="standard output") from None
+
+
+def _to_stream(name: str, data: bytes) -> None:
+    """Write to a pipe or a device, which stays what it is."""
+    try:
+        with open(name, "wb", buffering=0) as stream:
+            write_whole(stream, data)
+    except BrokenPipeError:
+        raise FileError("cannot be written: nobody reads it any more", file=name) from None
+    except OSError as error:
+        raise FileError(f"cannot be written: {error.strerror}", file=name) from None
 
 
 def _make(folder: Path, made: list[Path]) -> None:

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from .errors import AskedError
-from .files import check_output, into_folder, is_folder, read_bytes, write_all
+from .files import check_output, into_folder, is_folder, is_stream, read_bytes, write_all
 from .findings import Finding, enumerated
 from .job import FILES, Request, record_name
 from .migrate import recorded, run
@@ -184,7 +184,8 @@ class Conversion:
             outputs = into_folder(name, self.data)
         record = record_name(name)
         hashes = {**self._hashes, "output": sha256(self.data)}
-        outputs[record] = to_bytes(recorded(self._migration, hashes))
+        if not is_stream(name):
+            outputs[record] = to_bytes(recorded(self._migration, hashes))
         if account is not None:
             form = form_of(account)
             if form is None:

@@ -16,7 +16,7 @@ from .containers.json import kind_of
 from .decisions import ChoiceError, Decisions, LinkChoice, Pair
 from .effort import by_menu, efforts, mean, reached
 from .errors import AuditError, RefusedError
-from .findings import by_severity, notice
+from .findings import Finding, by_severity, notice
 from .fit import Fitted, Options, Work, fit
 from .fit.inventory import addresses as inventory
 from .fit.work import Earlier, Fate
@@ -41,7 +41,7 @@ from .reading import (
     silent,
     site_address,
 )
-from .record import VERSION, Record, fingerprints
+from .record import VERSION, Record, fingerprints, sha256, source_of
 from .record import Menu as RecordedMenu
 from .resolve.targets import wanted_of
 from .version import __version__
@@ -110,7 +110,7 @@ def run(job: Job, tell: Progress = silent) -> Migration:
         )
     standing: Surveyed | None = None
     base: object = None
-    earlier = Earlier()
+    earlier, foreign = Earlier(), list[Finding]()
     if into is not None:
         tell("reading the destination")
         there: str | Profile = to
@@ -119,6 +119,12 @@ def run(job: Job, tell: Progress = silent) -> Migration:
             if not says_theme(profile) and named:
                 there += f"/{named}"
         standing, base = read(into[0], into[1], there, fold=None, encoded=theme)
+        if record is not None and not record.is_of(source.site):
+            other = " at ".join(record.source[:2])
+            foreign.append(notice("menu.other-record", before=other, origin=into[1]))
+            record = None
+        if record is not None and record.hashes.get("into") == sha256(into[0]):
+            record = None  # the destination is as it was then: nobody has imported what was written
         if record is not None:
             folded = read(into[0], into[1], there, fold=record.stayed, encoded=theme)
             earlier = _earlier(record, folded[0], profile)
@@ -149,6 +155,7 @@ def run(job: Job, tell: Progress = silent) -> Migration:
         base is not None,
     )
     work.earlier = earlier
+    work.ledger.notices += foreign
     _check_theme(work)
     if form := becomes(base, writing):
         work.adapt = partial(adapted, form=form)
@@ -406,4 +413,5 @@ def recorded(migration: Migration, hashes: dict[str, str | None]) -> Record:
             for key, ident, n in menus
             if key in found
         ],
+        source_of(migration.source.site),
     )

@@ -42,7 +42,11 @@ class Menu(Struct, forbid_unknown_fields=True):
 
 
 class Record(Struct, forbid_unknown_fields=True):
-    """What one run read and wrote. `stayed`: panels beside the menus that were there before."""
+    """What one run read and wrote. `stayed`: panels beside the menus that were there before.
+
+    `source` says which site was read, by its platform and addresses: ids of menus are those of that
+    site, and mean nothing of another one.
+    """
 
     record: int
     ypsiform: str
@@ -51,6 +55,16 @@ class Record(Struct, forbid_unknown_fields=True):
     hashes: dict[str, str | None]
     stayed: int
     menus: list[Menu]
+    source: list[str] = []
+
+    def is_of(self, site: Site) -> bool:
+        """Whether the run read this site, perhaps as it was at another time."""
+        return not self.source or self.source == source_of(site)
+
+
+def source_of(site: Site) -> list[str]:
+    """What tells a site that is read from others: its platform, and its addresses."""
+    return [site.platform, *site.addresses]
 
 
 def read_record(data: bytes, file: str) -> Record:

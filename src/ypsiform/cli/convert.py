@@ -15,6 +15,7 @@ from ..files import (
     check_output,
     into_folder,
     is_folder,
+    is_stream,
     read_bytes,
     write_all,
 )
@@ -119,7 +120,7 @@ def command(
     if backup is not None and job.into is not None:
         outputs[backup] = job.into[0]
     hashes = {**asked.hashes(job, plan_file), "output": sha256(migration.data)}
-    kept_as = record_name(output) if output != STANDARD else None
+    kept_as = None if is_stream(output) else record_name(output)
     if kept_as is not None:
         outputs[kept_as] = to_bytes(recorded(migration, hashes))
     for name in report:
@@ -150,7 +151,8 @@ def command(
             else f"To see before and after: {_to_see(export, plan_file, output)}"
         )
         say(f"Written: {', '.join(name for name in outputs if name != kept_as)}")
-        say(f"Kept for the next run: {kept_as}")
+        if kept_as is not None:
+            say(f"Kept for the next run: {kept_as}")
     return 3 if fail_on and _reaches(migration, fail_on) else 0
 
 
@@ -184,7 +186,7 @@ def _as_it_was_written(output: str) -> bool:
 def _check_record(output: str, force: bool) -> None:
     """Refuse to write a record over a file that is none."""
     record = record_name(output)
-    if output == STANDARD or force or not os.path.exists(record):
+    if is_stream(output) or force or not os.path.exists(record):
         return
     try:
         read_record(read_bytes(record), record)

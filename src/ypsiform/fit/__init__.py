@@ -148,6 +148,7 @@ def _tell_whole(work: Work) -> None:
 def _touched(work: Work) -> set[str]:
     """The names of the locations whose menus may be others now."""
     names = {place.name for fate in [*work.fates, *work.secondary] for place in fate.locations}
+    names |= work.emptied
     if work.same_file and work.profile.locations.form == "menus":
         # A menu that says where it stands says no more of where it stood.
         stood = {fate.menu.id for fate in work.fates}

@@ -11,7 +11,7 @@ from ..decisions import ChoiceError
 from ..errors import RefusedError
 from ..facts import NEW
 from ..findings import EVERY, Cover, notice
-from ..model import EVERYONE, Menu, Site
+from ..model import EVERYONE, Location, Menu, Site
 from ..profiles.places import location_of, places_of
 from ..profiles.records import plain
 from ..profiles.schema import KeyRule
@@ -65,11 +65,14 @@ def take_over(work: Work) -> None:
             for ident in there.menus if there else ():
                 mine = all(ours.get(p.name) is fate for p in placed.get(ident, ()))
                 if ident in guarded and _told_to_update(work, fate) != ident:
+                    if work.profile.placed_by_key:
+                        raise _was_changed(menus[ident].key, base)
                     continue
                 if fate.replaces is None and mine and ident not in claimed | work.used:
                     claimed.add(ident)
                     fate.replaces = menus[ident]
     work.kept = [menu for menu in base.menus if menu.id not in claimed]
+    _stay_shown(work, ours)
     _replaced(work)
     _displaced(work, ours)
 
@@ -90,7 +93,8 @@ def _found_again(work: Work, base: Site) -> set[str]:
             choice = work.chosen(fate.menu)
             steps = [*choice.steps, "update"] if choice is not None else []
             raise ChoiceError(f"the destination has no menu {told!r} to update", steps)
-        if key is not None and key in by_key and by_key[key][1].id not in claimed:
+        fits = told is not None or not work.profile.placed_by_key or _would_have(fate, key)
+        if key is not None and key in by_key and fits and by_key[key][1].id not in claimed:
             at, fate.replaces = by_key[key]
             claimed.add(fate.replaces.id)
             if told is None or told == earlier.same.get((fate.menu.id, 0)):
@@ -100,12 +104,8 @@ def _found_again(work: Work, base: Site) -> set[str]:
         changed = earlier.changed.get(fate.menu.id)
         if changed is None:
             continue
-        if placed_by_key(work):
-            raise RefusedError(
-                f"the menu {changed!r} of the destination was changed since it was written; keep "
-                f'what was changed, or say update = "{changed}" in a plan to write over it',
-                file=base.file,
-            )
+        if work.profile.placed_by_key:
+            raise _was_changed(changed, base)
         _tell(work, "menu.changed-since", fate, changed)
     for (_, part), key in earlier.same.items():
         if part and key in by_key:
@@ -114,6 +114,14 @@ def _found_again(work: Work, base: Site) -> set[str]:
             if work.profile.locations.open:  # its location is nothing but the menu itself
                 work.locations = [place for place in work.locations if place.name != key]
     return claimed
+
+
+def _was_changed(key: str, base: Site) -> RefusedError:
+    return RefusedError(
+        f"the menu {key!r} of the destination was changed since it was written; keep what was "
+        f'changed, or say update = "{key}" in a plan to write over it',
+        file=base.file,
+    )
 
 
 def _tell(work: Work, code: str, fate: Fate, key: str) -> None:
@@ -127,6 +135,11 @@ def _told_to_update(work: Work, fate: Fate) -> str | None:
     """The key of the menu of the destination that a plan lets this one update."""
     choice = work.chosen(fate.menu)
     return choice.update if choice is not None else None
+
+
+def _would_have(fate: Fate, key: str | None) -> bool:
+    """Whether a menu gets this key by its place, where places give the keys."""
+    return not fate.locations or fate.locations[0].name == key
 
 
 def _has_items(work: Work, fate: Fate) -> bool:
@@ -170,6 +183,52 @@ def _replaced(work: Work) -> None:
             labels=labels,
             origin=work.base.file,
         )
+
+
+def _stay_shown(work: Work, ours: dict[str, Fate]) -> None:
+    """What is updated stays at its further locations, but for those that others get now.
+
+    A plan that names locations means all of them.
+    """
+    base = work.base
+    assert base is not None
+    known = {place.name: place for place in work.locations}
+    rules = places_of(work.profile, work.theme)
+    sequences = {rule.name for rule in rules if rule.sequence is not None}
+    for fate in [fate for fate in work.fates if fate.replaces is not None]:
+        assert fate.replaces is not None
+        own = base.menus.index(fate.replaces)
+        for at, place in enumerate(base.locations):
+            holder = ours.get(place.name)
+            if fate.replaces.id not in place.menus or holder is fate:
+                continue
+            there = known.get(place.name)
+            once = placed_once(work) and fate.locations
+            free = holder is None and there is not None and place.name not in sequences
+            if free and not once and work.chosen_places(fate) is None:
+                assert there is not None
+                fate.locations.append(there)
+                continue
+            if there is not None:
+                work.emptied.add(place.name)
+            like = (place.purpose, place.audience)
+            instead = [p for p in fate.locations if fate.replaces.id not in _shown_at(base, p)]
+            if own not in work.renewed and like not in [(p.purpose, p.audience) for p in instead]:
+                gone = "place.not-offered" if there is None else "place.given-up"
+                work.loss(
+                    "place.taken" if holder is not None else gone,
+                    "dropped",
+                    [Cover(1, "place", (own,), f"placement:{at}")],
+                    standing=fate.replaces,
+                    before=place.caption or place.name,
+                    after=holder.name if holder is not None else seen_at(fate.locations),
+                    origin=base.file,
+                )
+
+
+def _shown_at(base: Site, place: Location) -> tuple[str, ...]:
+    """The menus that a site shows at the location of the same name."""
+    return next((there.menus for there in base.locations if there.name == place.name), ())
 
 
 def _displaced(work: Work, ours: dict[str, Fate]) -> None:
@@ -226,7 +285,7 @@ def _holder(fate: Fate | None, ident: str | None, base: Site) -> str:
 
 def name(work: Work) -> None:
     """Give each menu its key and title at the destination."""
-    by_name = placed_by_key(work)
+    by_name = work.profile.placed_by_key
     taken = taken_keys(work)
     known = {place.name: place for place in work.locations}
     only = work.profile.menus.one  # the key of the only menu that there can be
@@ -245,6 +304,8 @@ def name(work: Work) -> None:
                 fate.locations += [p for p in work.locations if p.name == fate.key]
                 if fate.locations:
                     _stays_placed(work, fate)
+            elif by_name and fate.key not in [place.name for place in fate.locations]:
+                _stays_placed(work, fate)
             _tell_title(work, fate)
             continue
         elif by_name and (fate.locations or only):
@@ -303,12 +364,12 @@ def _tell_title(work: Work, fate: Fate) -> None:
 
 
 def _stays_placed(work: Work, fate: Fate) -> None:
-    """Raise `ChoiceError` where a menu was to have no place, and its key gives it one."""
+    """Raise `ChoiceError` where a menu was to have no place or another, and its key gives it one."""
     choice = work.chosen(fate.menu)
     if choice is not None and choice.locations is not None:
         raise ChoiceError(
-            f"a menu of the key {fate.key!r} is shown at that location; say so, or leave the menu "
-            "behind with convert = false",
+            f"a menu of the key {fate.key!r} is shown at the location of that name, in its own "
+            "file; say so, or leave the menu behind with convert = false",
             [*choice.steps, "locations"],
         )
 
@@ -318,7 +379,7 @@ def taken_keys(work: Work) -> set[str]:
     taken = {menu.key for menu in work.kept} | {f.replaces.key for f in work.fates if f.replaces}
     taken |= set(work.profile.menus.platform)
     taken |= _named_by_strays(work)
-    if placed_by_key(work):
+    if work.profile.placed_by_key:
         taken |= {place.name for place in work.locations}
     return taken
 
@@ -344,7 +405,7 @@ def name_secondary(work: Work, made: Fate) -> None:
     """Give a menu that is made of another one its key and title, and its place by its key."""
     titled(work, made)
     place = next(iter(made.locations), None)
-    if place is not None and placed_by_key(work):
+    if place is not None and work.profile.placed_by_key:
         made.key = place.name
         return
     rule = made.limits.menu_key
@@ -406,16 +467,11 @@ def titled(work: Work, fate: Fate) -> None:
         fate.title = cut(fate.title, fate.limits.title)
 
 
-def placed_by_key(work: Work) -> bool:
-    """Whether a menu is placed by having the name of its location as key, and so only once."""
-    return work.profile.locations.form == "names" or work.profile.menus.at == "."
-
-
 def placed_once(work: Work) -> bool:
     """Whether a menu can be shown at one location only, because it names it itself."""
     rule = work.profile.menus.fields.get("place")
     one = work.profile.locations.form == "menus" and not (rule and plain(rule).through)
-    return placed_by_key(work) or one
+    return work.profile.placed_by_key or one
 
 
 def need_places(work: Work) -> None:
@@ -423,6 +479,11 @@ def need_places(work: Work) -> None:
     if work.profile.menus.one is not None and not work.fates and work.base is None:
         raise RefusedError(
             f"a file of {work.profile.id} is one menu, and no menu of the source is converted",
+            file=work.source.file,
+        )
+    if work.same_file and work.profile.menus.at == "." and not work.fates:
+        raise RefusedError(
+            f"a file of {work.profile.id} is one menu, and this one is left out",
             file=work.source.file,
         )
     if not (work.profile.menus.placed or work.profile.gathered) or work.same_file:

@@ -91,12 +91,15 @@ class PanelRows:
     def left_of(self, panel: Panel) -> Panel:
         """A panel without what is left out of it, where an empty column has no place of its own.
 
-        It has one where columns are records that stand by themselves.
+        It has one where columns are records that stand by themselves, and where their heads are it
+        has as long as such a head stays.
         """
         encoding = self.work.encoding
         if encoding is None:
             return panel
-        if encoding.capacity().headings in ("first", "free") and not self.work.lacking:
+        headings = encoding.capacity().headings
+        stands = headings in ("first", "free") and not self.work.lacking
+        if stands and headings == "free":
             return panel
         columns: list[Column] = []
         changed = False
@@ -107,8 +110,9 @@ class PanelRows:
                     heads = [block.heading] if block.heading is not None else []
                     stay = [i for i in [*heads, *block.items] if not self.left_out(i)]
                     if len(stay) != len(block.items) + len(heads):
-                        changed = True
-                        if not stay or (heads and stay[0] is not heads[0]):
+                        gone = not stay or (bool(heads) and stay[0] is not heads[0])
+                        changed = changed or gone or not stands
+                        if gone:
                             continue
                         block = Links(block.heading, stay[len(heads) :], block.key)
                 blocks.append(block)

@@ -26,6 +26,12 @@ def choose_menus(work: Work) -> None:
         stays = work.same_file and work.options.made_up
         asked = stays or (menu.owner == "site" and (menu.saved or work.options.made_up))
         wanted = choice.convert if choice and choice.convert is not None else asked
+        if choice and choice.convert is False and work.same_file and work.profile.items.pages:
+            raise ChoiceError(
+                "the menu is made of the pages of this file, which stay; it cannot be left out of "
+                "it",
+                [*choice.steps, "convert"],
+            )
         if wanted and not none:
             work.fates.append(Fate(index, menu))
             continue
@@ -58,7 +64,7 @@ def declare(work: Work) -> None:
             if keys.legal(name, rule) != name:
                 hint = f"{keys.legal(name, rule)!r} would be"
                 raise ChoiceError(f"{name!r} is not a legal name of a location; {hint}", steps)
-            if keys.placed_by_key(work):
+            if work.profile.placed_by_key:
                 fate.declared = name
                 continue
             work.locations.append(location_of(work.profile, name, None))
@@ -269,6 +275,12 @@ def join(work: Work) -> None:
             for placement, before, after in fate.shared:
                 _taken(work, fate, placement, before, after)
     joined = [fate for fate in work.fates if fate.joins is not None]
+    if joined and work.same_file and work.profile.items.pages is not None:
+        raise RefusedError(
+            f"“{joined[0].name}” is made of pages of this file, which stay: it cannot be put into "
+            "another menu; give each menu a location of its own, or none",
+            file=work.source.file,
+        )
     work.joined = sorted(joined, key=lambda fate: fate.turn)
     work.fates = [fate for fate in work.fates if fate.joins is None]
 
@@ -325,7 +337,14 @@ def place_decided(work: Work) -> None:
     sequences = {place.name for place in rules if place.sequence is not None}
     for fate in work.fates:
         choice = work.chosen(fate.menu)
-        for at, name in enumerate((choice.locations or ()) if choice else ()):
+        names = work.chosen_places(fate)
+        if names == () and work.profile.locations.open and choice is not None:
+            raise ChoiceError(
+                f"in a file of {work.profile.id} each menu is shown by its own name; leave the "
+                "menu behind with convert = false",
+                [*choice.steps, "locations"],
+            )
+        for at, name in enumerate(names or ()):
             assert choice is not None
             if name == fate.declared:
                 continue
@@ -346,6 +365,13 @@ def place_decided(work: Work) -> None:
                     steps,
                 )
             if known[name] not in fate.locations:
+                if fate.locations and keys.placed_once(work):
+                    first = fate.locations[0].name
+                    raise ChoiceError(
+                        f"a menu is shown at one location there, and this one is at {first!r}; "
+                        "leave the other one out",
+                        steps,
+                    )
                 fate.locations.append(known[name])
                 holders[name] = fate
 

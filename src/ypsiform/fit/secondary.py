@@ -49,7 +49,7 @@ def _free(work: Work) -> list[Location]:
         if work.base is not None:
             ours = {work.base.menus[at].id for at in work.renewed}
             taken |= {p.name for p in work.base.locations if set(p.menus) - ours}
-        if keys.placed_by_key(work):
+        if work.profile.placed_by_key:
             taken |= {menu.key for menu in work.kept} | {fate.key for fate in work.fates}
         work.vacant = [
             place

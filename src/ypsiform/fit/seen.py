@@ -172,7 +172,7 @@ def _destination(work: Work, draft: Site, rows: Rows, after: list[Seen]) -> None
     base = work.base
     assert base is not None
     was = work.base_seen
-    index = {menu.id: at for at, menu in enumerate(draft.menus)}
+    index = {id(menu): at for at, menu in enumerate(draft.menus)}
     now: dict[int, Seen] = {}
     for at, thing in enumerate(rows.things):
         there = refs.meant(thing.number)
@@ -180,7 +180,7 @@ def _destination(work: Work, draft: Site, rows: Rows, after: list[Seen]) -> None
             now[there.row] = after[at]
     for own, menu in enumerate(base.menus):
         if menu in work.kept:
-            start = rows.of_menu(index[menu.id]).start
+            start = rows.of_menu(index[id(menu)]).start
             for offset, row in enumerate(work.base_rows.of_menu(own)):
                 now[row] = after[start + offset]
     changed: dict[tuple[int, bool], list[int]] = {}
@@ -218,6 +218,9 @@ def site_to_write(work: Work, menus: list[Menu]) -> Site:
             placed.setdefault(place.name, []).append(fate.key)
     file = work.base if work.base is not None else None
     standing = {place.name: place.menus for place in file.locations} if file else {}
+    gone = {fate.replaces.id for fate in work.fates if fate.replaces is not None}
+    for name in work.emptied:
+        standing[name] = tuple(menu for menu in standing[name] if menu not in gone)
     for rule in places_of(work.profile, work.theme):
         keyed = work.profile.locations.form == "keys"
         if keyed and rule.sequence is None and rule.name in standing:

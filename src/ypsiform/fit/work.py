@@ -166,6 +166,8 @@ class Work:
         self.earlier = Earlier()
         # Menus of the destination that an earlier run wrote and that are written anew, by number.
         self.renewed: set[int] = set()
+        # Locations of the destination that what is updated there is no longer shown at.
+        self.emptied: set[str] = set()
         self.secondary: list[Fate] = []
         # Locations that nothing is shown at, found when first asked for.
         self.vacant: list[Location] | None = None
@@ -296,9 +298,22 @@ class Work:
         return self.options.decisions.menus.get(menu.id)
 
     def chosen_places(self, fate: Fate) -> tuple[str, ...] | None:
-        """The names of the locations that were decided for a menu; None where none were."""
+        """The names of the locations that were decided for a menu; None where none were.
+
+        Where a menu is shown by its key, to update another one decides this as well. Raises
+        `ChoiceError` where both are decided, and differ.
+        """
         choice = self.chosen(fate.menu)
-        return choice.locations if choice is not None else None
+        if choice is None or choice.update is None or not self.profile.placed_by_key:
+            return choice.locations if choice is not None else None
+        there = tuple(p.name for p in self.locations if p.name == choice.update)
+        if choice.locations and choice.locations != there:
+            raise ChoiceError(
+                f"the menu updates {choice.update!r} there, and is shown where that one is; leave "
+                "one of the two decisions out",
+                [*choice.steps, "locations"],
+            )
+        return there
 
     def chosen_item(self, row: int) -> ItemChoice | None:
         """What was decided about the item of a row."""

@@ -124,6 +124,9 @@ class MigrationPlan:
                 if item.id in choice.items:
                     message = f"the item {item.id!r} is decided about twice"
                     raise self.fail(message, [*here, "id"])
+                if item.label is not None and not item.label.strip():
+                    message = "the label is empty; leave the line out, and the item keeps its own"
+                    raise self.fail(message, [*here, "label"])
                 choice.items[item.id] = ItemChoice(here, item.keep, item.label, item.publish)
             for n, branch in enumerate(part.branch):
                 here = [*steps, "branch", n]

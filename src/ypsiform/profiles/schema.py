@@ -628,6 +628,11 @@ class Profile(Struct, forbid_unknown_fields=True, dict=True):
         """The keys of the only menus that a file can have; none of them where it can have any."""
         return (self.menus.one,) if self.menus.one is not None else tuple(self.gathered)
 
+    @property
+    def placed_by_key(self) -> bool:
+        """Whether a menu is placed by having the name of its location as key, and so only once."""
+        return self.locations.form == "names" or self.menus.at == "."
+
     def to_write(self, theme: str | None) -> str | None:
         """The theme to write for: the one asked for, else the first that files are written for."""
         if theme is None:
