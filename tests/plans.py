@@ -15,7 +15,6 @@ from __future__ import annotations
 
 import argparse
 import csv
-import json
 import os
 import random
 import re
@@ -33,10 +32,8 @@ from io import StringIO
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from msgspec.structs import replace
-
 from tests import fuzz
-from tests.fuzz import DATA, PLACES, Seeded, Stop
+from tests.fuzz import PLACES, Seeded, Stop
 from ypsiform.containers import container
 from ypsiform.decisions import DEPTHS, KEEP, LANGUAGES
 from ypsiform.draft import drafted
@@ -45,6 +42,7 @@ from ypsiform.errors import AuditError, YpsiformError
 from ypsiform.fit import Options
 from ypsiform.fit.options import CLASHES, UNMATCHED
 from ypsiform.migrate import convert, recorded
+from ypsiform.model import Item
 from ypsiform.plan.file import VERSION, PlanFile, read_plan
 from ypsiform.profiles.load import load
 from ypsiform.proof import Migration
@@ -181,8 +179,8 @@ def edits_of(tree: dict[str, Any], done: Migration, draw: random.Random) -> list
         if menu is None:
             continue
         span = rows.of_menu(done.source.site.menus.index(menu))
-        items = [rows.things[row] for row in span if hasattr(rows.things[row], "children")]
-        ids = [item.id for item in items if item.id not in known]
+        things = (rows.things[row] for row in span)
+        ids = [item.id for item in things if isinstance(item, Item) and item.id not in known]
         for ident in draw.sample(ids, min(2, len(ids))):
             choice = draw.choice(({"keep": False}, {"label": "Other words"}))
             found.append(
@@ -403,9 +401,8 @@ def main() -> int:
             short = re.sub(r"“[^”]*”|\d+", "…", came.why)[:160]
             reasons[short] += 1
             if reasons[short] <= 2:
-                print(
-                    f"stopped at {asked.seed}:{number} {came.way}: {came.what}\n    {came.why[:500]}"
-                )
+                print(f"stopped at {asked.seed}:{number} {came.way}: {came.what}")
+                print(f"    {came.why[:500]}", flush=True)
     print(f"{asked.count} cases in {time.monotonic() - begun:.0f} s")
     for (way, kind), count in sorted(counts.items()):
         print(f"  {way}: {count} {kind}")

@@ -437,14 +437,32 @@ class Recorded(Encoding):
             Extra(f"{self.at}/{key}", value) for key, value in record.items() if key not in known
         )
 
-    def said_further(self, item: Item) -> dict[str, Any]:
-        """That data, as the keys of a record."""
-        start = f"{self.at}/"
-        return {
-            extra.path.removeprefix(start): extra.value
-            for extra in item.extras
-            if extra.path.startswith(start)
-        }
+    def put_further(self, item: Item, record: dict[str, Any]) -> dict[str, Any]:
+        """A record with that data in it again, each where it stood."""
+        for extra in sorted(item.extras, key=place_in):
+            if extra.path.startswith(f"{self.at}/"):
+                put_in(record, extra.path.removeprefix(f"{self.at}/").split("/"), extra.value)
+        return record
+
+
+def beyond(record: Any, said: Any, path: str) -> list[Extra] | None:
+    """What a record has beside what is said of it, by keys; None where it says it otherwise.
+
+    A key that says nothing needs none.
+    """
+    if not (isinstance(record, dict) and isinstance(said, dict)):
+        return [] if record == said else None
+    found: list[Extra] = []
+    for key, value in record.items():
+        if key not in said:
+            if value is not None:
+                found.append(Extra(f"{path}/{key}", value))
+            continue
+        inner = beyond(value, said[key], f"{path}/{key}")
+        if inner is None:
+            return None
+        found += inner
+    return found if said.keys() <= record.keys() else None
 
 
 def records_at(site: Site, path: str) -> list[Any]:

@@ -9,6 +9,7 @@ anything else stays unread.
 from __future__ import annotations
 
 from collections import Counter
+from contextlib import suppress
 from typing import Any
 
 from msgspec import field
@@ -29,7 +30,7 @@ from ..model import (
     Piece,
     Text,
 )
-from .base import Capacity, Found, ListedRule, Recorded, ToWrite, put, step
+from .base import Capacity, Found, ListedRule, Recorded, ToWrite, beyond, put, step
 from .blocks import (
     HELD,
     BlockRule,
@@ -37,7 +38,6 @@ from .blocks import (
     record_of,
     said_of_pictures,
     says_beside,
-    without_none,
 )
 from .layout import unframed
 
@@ -202,15 +202,13 @@ class Bound(Recorded):
             if at < first or item is None or item.children or item.panel:
                 stay.append(record)
                 continue
-            try:
-                panel = self._panel(record, f"{self.rule.at}/{at}")
-            except FormatError:
-                panel = None  # it does not say where it leads as an item does
-            if panel is None:
+            made = self._panel(record, f"{self.rule.at}/{at}")
+            if made is None:
                 stay.append(record)
                 continue
+            panel, extras = made
             item.panel = panel
-            item.extras += self.further(record, self.keys)
+            item.extras += (*self.further(record, self.keys), *extras)
             gone |= {b.key for c in panel.columns for b in c.blocks if isinstance(b, Links)}
         return stay, gone
 
@@ -231,23 +229,34 @@ class Bound(Recorded):
         pieces = [piece for column in found if isinstance(column, list) for piece in column]
         return [piece for piece in pieces if isinstance(piece, dict)]
 
-    def _panel(self, record: dict[str, Any], place: str) -> Panel | None:
-        """The panel of a record; None where it says anything that would not be written again."""
+    def _panel(self, record: dict[str, Any], place: str) -> tuple[Panel, list[Extra]] | None:
+        """The panel of a record, and what of it is unread: pieces, and keys of pieces.
+
+        None where it says what it is tied by, or its columns, in a way that is not written again.
+        """
         columns = record.get(self.rule.columns)
         if not self._says_no_more(record) or not isinstance(columns, list):
             return None
-        panel = Panel([])
+        panel, extras = Panel([]), list[Extra]()
         for n, pieces in enumerate(columns):
+            if not isinstance(pieces, list):
+                return None
             column = Column([])
-            for m, piece in enumerate(pieces if isinstance(pieces, list) else [None]):
-                here = f"{place}/{self.rule.columns}/{n}/{m}"
-                block = self._block(piece, here)
-                if block is None:
-                    return None
+            for m, piece in enumerate(pieces):
+                here = f"{self.rule.columns}/{n}/{m}"
+                further: list[Extra] | None = None
+                block: Block | None = None
+                with suppress(FormatError):  # where it does not say where it leads as an item does
+                    block = self._block(piece, f"{place}/{here}")
+                if block is not None:
+                    further = beyond(piece, self._piece(block), f"{self.rule.at}/{here}")
+                if block is None or further is None or not self._holds(block):
+                    extras.append(Extra(f"{self.rule.at}/{here}", piece))
+                    continue
+                extras += further
                 column.blocks.append(block)
             panel.columns.append(column)
-        written = self.record("", None, panel)[self.rule.columns]
-        return panel if self.fits(panel) and written == without_none(columns) else None
+        return (panel, extras) if self.fits(panel) else None
 
     def _says_no_more(self, record: dict[str, Any]) -> bool:
         """Whether a record says what it is tied by and its columns as others do."""
@@ -263,12 +272,10 @@ class Bound(Recorded):
         return {rule.text.split("/")[0], rule.place.split("/")[0], rule.columns} - {""}
 
     def _block(self, piece: Any, here: str) -> Block | None:
-        if not isinstance(piece, dict) or len(piece) != 1:
+        types = [key for key in piece if key in self.by_type] if isinstance(piece, dict) else []
+        if len(types) != 1:
             return None
-        ((type_, held),) = piece.items()
-        rule = self.by_type.get(type_)
-        if rule is None:
-            return None
+        held, rule = piece[types[0]], self.by_type[types[0]]
         if rule.holds == "links":
             if not isinstance(held, str):
                 return None
@@ -301,8 +308,14 @@ class Bound(Recorded):
                 panel = item.panel
                 if panel is None:
                     continue
+                unread = {extra.path for extra in item.extras if self.inside(extra)}
                 for n, column in enumerate(panel.columns):
-                    for m, block in enumerate(column.blocks):
+                    m = -1
+                    for block in column.blocks:
+                        m += 1
+                        # Pieces that no rule reads stand among these again, each at its place.
+                        while f"{rule.at}/{rule.columns}/{n}/{m}" in unread:
+                            m += 1
                         if isinstance(block, Links):
                             title = block.heading.label if block.heading is not None else ""
                             list_ = Menu(block.key, block.key, title, block.items)
@@ -312,7 +325,7 @@ class Bound(Recorded):
                             made.number(block.number, here)
                 number = at + 1 if texts[item.label] > 1 and rule.place else None
                 record = self.record(item.label, number, panel)
-                made.records.append(record | self.said_further(item))
+                made.records.append(self.put_further(item, record))
                 item.extras = self.bare(item).extras
                 item.panel, item.children = None, []
 

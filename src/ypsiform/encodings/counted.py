@@ -213,7 +213,7 @@ class Counted(Recorded):
             made[rule.pieces] = pieces
         if panel.tone is not None:
             made[rule.tone] = as_number(panel.tone)
-        return made | self.said_further(item)
+        return self.put_further(item, made)
 
 
 def _is_page(held: Any) -> bool:

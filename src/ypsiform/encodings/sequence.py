@@ -20,7 +20,7 @@ from msgspec.structs import replace
 
 from ..errors import FormatError
 from ..model import NOWHERE, Column, Extra, Item, Links, Menu, Panel, Picture, Piece, Target
-from .base import Capacity, Found, ListedRule, Recorded, ToWrite
+from .base import Capacity, Found, ListedRule, Recorded, ToWrite, beyond
 from .blocks import (
     BlockRule,
     picture_of,
@@ -309,9 +309,10 @@ class Sheets(Recorded):
         for entry in menu.items:
             heading = replace(entry, role="heading", children=[])
             columns.append(Column([Links(heading, entry.children, menu.key)]))
-        pictures = self._pictures(record, place)
-        if pictures is None:
+        found = self._pictures(record, place)
+        if found is None:
             return None
+        pictures, beside = found
         panel = Panel(_with_pictures(columns, pictures))
         leads = record.get(rule.target)
         target = self.target(leads, rule.target) if leads is not None else NOWHERE
@@ -325,15 +326,18 @@ class Sheets(Recorded):
             for nth, placed in enumerate(pictures)
             if placed.before is not None and not _stands(placed.before, len(columns))
         )
-        item.extras += self.further(record, self.keys)
+        item.extras += (*self.further(record, self.keys), *beside)
         made = _plainly(self.record(item, key, menu.key), rule.target, self.said)
         same = made == _plainly(record, rule.target, self.said)
         return item if same and self.fits(panel) else None
 
-    def _pictures(self, record: dict[str, Any], place: str) -> list[Placed] | None:
-        """The pictures of a record, as they are listed; None where one is none."""
+    def _pictures(
+        self, record: dict[str, Any], place: str
+    ) -> tuple[list[Placed], list[Extra]] | None:
+        """The pictures of a record, as they are listed, and what else they say; None: one is none."""
         if self.picture is None:
-            return []
+            return [], []
+        extras: list[Extra] = []
         held = record.get(self.picture.type)
         found: list[Placed] = []
         for at, one in enumerate(
@@ -345,8 +349,15 @@ class Sheets(Recorded):
             before = one.get(self.picture.fields.get(BEFORE, ""))
             if before is not None and type(before) is not int:
                 return None
+            said = record_of(picture, self.picture, self.said)
+            if before is not None:
+                said[self.picture.fields[BEFORE]] = before
+            further = beyond(one, said, f"{self.at}/{self.picture.type}/{at}")
+            if further is None:
+                return None
+            extras += further
             found.append(Placed(Piece(picture, f"{place}/{self.picture.type}/{at}"), before))
-        return found
+        return found, extras
 
     # Writing
 
@@ -416,7 +427,7 @@ class Sheets(Recorded):
                     if before is not None:
                         records[-1][rule_.fields[BEFORE]] = before
             made[rule_.type] = records
-        return made | self.said_further(item)
+        return self.put_further(item, made)
 
     @property
     def keys(self) -> set[str]:

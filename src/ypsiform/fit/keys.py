@@ -364,7 +364,7 @@ def _tell_title(work: Work, fate: Fate) -> None:
 
 
 def _stays_placed(work: Work, fate: Fate) -> None:
-    """Raise `ChoiceError` where a menu was to have no place or another, and its key gives it one."""
+    """Raise `ChoiceError` where a menu was to have another place or none, and its key gives one."""
     choice = work.chosen(fate.menu)
     if choice is not None and choice.locations is not None:
         raise ChoiceError(

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from msgspec.structs import replace
 
 from ..errors import RefusedError
 from ..facts import Went
 from ..findings import EVERY, Cover, notice
 from ..languages import Branch, Parallel, inside, nested, parallel
-from ..model import EVERYONE, Item, Menu, below
+from ..model import EVERYONE, Block, Item, Links, Menu, Piece, below
 from ..visibility import audience_of
 from . import secondary
 from .labels import cut, said, unlike
@@ -148,7 +150,19 @@ def copies(work: Work, fate: Fate) -> None:
         copy = secondary.begin(
             work, fate, f"{fate.name} ({language})", f"{fate.key} {language}", None, language
         )
-        left = _copy(work, made, copy, language)
+        left, flat = _copy(work, made, copy, language, panels=_shows_panels(work, fate, copy))
+        if flat:
+            work.ledger.notices.append(
+                notice(
+                    "panel.copied-flat",
+                    menu=menu,
+                    menu_name=fate.name,
+                    before=language,
+                    after=copy.key,
+                    labels=tuple(flat),
+                    origin=work.source.file,
+                )
+            )
         if left:
             work.ledger.notices.append(
                 notice(
@@ -174,18 +188,30 @@ def copies(work: Work, fate: Fate) -> None:
         )
 
 
-def _copy(work: Work, menu: Menu, copy: Fate, language: str) -> list[str]:
+def _shows_panels(work: Work, fate: Fate, copy: Fate) -> bool:
+    """Whether what opens in a menu can open in its copy, where that is, or once it is placed."""
+    encoding = work.encoding
+    if encoding is None or encoding.recorded or encoding.splits or encoding.of_pages:
+        return False
+    return any(place.panels for place in copy.locations or fate.locations)
+
+
+def _copy(
+    work: Work, menu: Menu, copy: Fate, language: str, *, panels: bool
+) -> tuple[list[str], list[str]]:
     """Fill a menu with the items of another one, their labels in a language.
 
-    Returns the labels of those that have none in it.
+    Returns the labels of those that have none in it, and of those whose panels (kept where
+    `panels` says so) are plain lists in the copy.
     """
     assert copy.made is not None
     left: list[str] = []
+    flat: list[str] = []
     longest = copy.limits.label
     seen: set[str] = set()
-    stack: list[tuple[Item, list[Item]]] = [(i, copy.made.items) for i in reversed(menu.items)]
-    while stack:
-        item, into = stack.pop()
+
+    def said_in(item: Item, *, listed: bool) -> Item:
+        """An item in the language, without what is below it."""
         source = work.rows.things[item.number] if item.number >= 0 else None
         words = dict(source.translations) if isinstance(source, Item) else {}
         label = words.get(language)
@@ -195,7 +221,11 @@ def _copy(work: Work, menu: Menu, copy: Fate, language: str) -> list[str]:
         text = cut(text, longest) if longest is not None else text
         text = unlike(text, seen, longest) if copy.limits.unique_labels else text
         number = work.next_made()
-        made = replace(
+        if label is not None:
+            work.goes(item.number, f"label@{language}", number, "label")
+        elif item.role != "divider" and item.label:
+            left.append(item.label)
+        return replace(
             item,
             id=f"{item.id}.{language}",
             label=text,
@@ -204,17 +234,49 @@ def _copy(work: Work, menu: Menu, copy: Fate, language: str) -> list[str]:
             panel=None,
             translations=(),
             extras=(),
-            role="link" if item.role == "heading" else item.role,
+            role="link" if item.role == "heading" and listed else item.role,
             number=number,
         )
+
+    stack: list[tuple[Item, list[Item], bool]] = []
+
+    def put(items: Iterable[Item], into: list[Item], *, listed: bool) -> None:
+        stack.extend((item, into, listed) for item in reversed([*items]))
+
+    put(menu.items, copy.made.items, listed=True)
+    while stack:
+        item, into, listed = stack.pop()
+        made = said_in(item, listed=listed)
         into.append(made)
-        if label is not None:
-            work.goes(item.number, f"label@{language}", number, "label")
-        elif item.role != "divider" and item.label:
-            left.append(item.label)
-        inner = [thing for thing, _ in below(item) if isinstance(thing, Item)]
-        stack.extend((thing, made.children) for thing in reversed(inner))
-    return left
+        if item.panel is None:
+            put(item.children, made.children, listed=listed)
+        elif not panels:
+            flat.append(item.label)
+            inner = [thing for thing, _ in below(item) if isinstance(thing, Item)]
+            put(inner, made.children, listed=True)
+        else:
+            made.panel = replace(
+                item.panel,
+                before=_block_again(work, item.panel.before),
+                after=_block_again(work, item.panel.after),
+                columns=[],
+            )
+            for column in item.panel.columns:
+                blocks: list[Block] = []
+                for block in column.blocks:
+                    if isinstance(block, Links):
+                        head = block.heading
+                        links = Links(said_in(head, listed=False) if head else None, [])
+                        put(block.items, links.items, listed=False)
+                        blocks.append(links)
+                    else:
+                        blocks.append(Piece(block.holds, number=work.next_made()))
+                made.panel.columns.append(replace(column, blocks=blocks, id="", origin=""))
+    return left, flat
+
+
+def _block_again(work: Work, block: Piece | None) -> Piece | None:
+    return None if block is None else Piece(block.holds, number=work.next_made())
 
 
 def _is_of_its_page(work: Work, item: Item, text: str) -> bool:

@@ -178,6 +178,8 @@ class KindRule(Struct, forbid_unknown_fields=True):
     classes. With the kind `any` a record leads where the other rules say. `label`: the key of
     the label of records of this kind, where it is another one than that of all others. `lacks`:
     facts that records of this kind do not hold, though items do: what stands there says nothing.
+    `own-address`: where the platform itself shows what a record of this kind leads to, such as the
+    list of all articles; where a destination lacks the kind, the link leads to that address.
     """
 
     when: dict[str, str]
@@ -194,6 +196,7 @@ class KindRule(Struct, forbid_unknown_fields=True):
     path: bool = False
     bare: bool = False
     routes: RouteRule | None = None
+    own_address: str | None = field(name="own-address", default=None)
 
 
 class RouteRule(Struct, forbid_unknown_fields=True):

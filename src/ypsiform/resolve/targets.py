@@ -174,6 +174,9 @@ class Targets:
         paths = work.profile.limits_of(work.theme_name).paths
         # The addresses from the root that the destination shows as they are written.
         self.shown_as_written = re.compile(paths) if paths and not work.same_file else None
+        rules = work.source_profile.item_kinds(work.source.theme)
+        # Where the source's platform shows what it has no contents for, by kind.
+        self.own_addresses = {rule.kind: rule.own_address for rule in rules if rule.own_address}
         self._known: dict[Target, Fate] = {}
         self._quiet: dict[Target, Target] = {}
         self.unchecked: list[tuple[int, str]] = []
@@ -343,7 +346,13 @@ class Targets:
         if target.address is not None and self.by_address:
             address = root_relative(target.address, work.hosts)
             return Fate(Target("page", address=address), "kind.as-address", WORDS[kind], address)
-        return self._not_held(target)
+        own = self.own_addresses.get(kind)
+        if shown is None or not self.by_address:
+            return self._not_held(target)
+        known = self.there.read(shown).path in self.by_path or not (work.inventory or self.listed)
+        if not known and ("page", self.there.read(shown).path) not in self.listed:
+            return self._unresolved(replace(target, address=shown), shown)
+        return Fate(Target("page", address=shown), "kind.as-address", WORDS[kind], shown)
 
     def _content(self, target: Target, tail: str) -> Fate:
         work, kind = self.work, target.kind
