@@ -107,11 +107,14 @@ def identity(target: Target, hosts: Hosts) -> Page:
     return target.kind, target.key or ""
 
 
-def reached(rows: Rows, seen: list[Seen], hosts: Hosts) -> dict[Page, list[Link]]:
+def reached(site: Site, rows: Rows, seen: list[Seen]) -> dict[Page, list[Link]]:
     """The pages that shown items and blocks lead to, each with the links that do.
 
-    A link is a row, and its number among the links of this row.
+    A link is a row, and its number among the links of this row. What is gone, private or a draft
+    is no page that anybody reaches.
     """
+    hosts = Hosts(site.addresses)
+    closed = {(content.kind, content.id) for content in site.contents if content.state != "live"}
     found: dict[Page, list[Link]] = {}
     if rows.panelled:
         every = (
@@ -124,4 +127,6 @@ def reached(rows: Rows, seen: list[Seen], hosts: Hosts) -> dict[Page, list[Link]
     for row, nth, target in every:
         if seen[row] and leads(target):
             found.setdefault(identity(target, hosts), []).append((row, nth))
+    for page in closed:
+        found.pop(page, None)
     return found

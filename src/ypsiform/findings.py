@@ -119,7 +119,7 @@ def _counted(number: int, word: str) -> str:
     return f"{number} {word}" + ("" if number == 1 else "s")
 
 
-def _some(labels: tuple[str, ...], most: int = 12) -> str:
+def named_in_words(labels: tuple[str, ...], most: int = 12) -> str:
     """Labels in a sentence; the whole list stands in the report."""
     named = ", ".join(f"“{label}”" if label else "(no label)" for label in labels[:most])
     more = len(labels) - most
@@ -137,7 +137,7 @@ def _one(finding: Finding) -> bool:
 _WORDS: dict[str, Callable[[Finding], object]] = {
     "item": lambda f: _last(f) if f.path else f.item or "",
     "subject": lambda f: _last(f) if f.path else f.menu_name or "",
-    "at": lambda f: f" for {_some(f.path[-1:])}" if f.path else "",
+    "at": lambda f: f" for {named_in_words(f.path[-1:])}" if f.path else "",
     "menu": lambda f: f.menu_name or f.menu or "",
     "before": lambda f: _shortened(f.before or ""),
     "after": lambda f: _shortened(f.after or ""),
@@ -149,7 +149,7 @@ _WORDS: dict[str, Callable[[Finding], object]] = {
     "their": lambda f: "its" if _one(f) else "their",
     "menus": lambda f: _counted(len(f.labels), "menu"),
     "were": lambda f: "was" if _one(f) else "were",
-    "labels": lambda f: _some(f.labels),
+    "labels": lambda f: named_in_words(f.labels),
     "where_in": lambda f: f" below “{f.before}”" if f.before else "",
     "where": lambda f: f"below “{f.after}”" if f.after else "at the top level",
 }

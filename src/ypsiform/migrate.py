@@ -266,7 +266,7 @@ def _kept_whole(source: Surveyed, tell: Progress) -> Migration:
     for fate in fates:
         fate.locations = placements.get(fate.menu.id, [])
     fitted = Fitted(fates, [], site.locations, set(), site.theme, [], [], site, [])
-    there = reached(rows, audited.after_seen, Hosts(site.addresses))
+    there = reached(site, rows, audited.after_seen)
     of_menu = by_menu(efforts(back, rows), rows, there, len(back.menus))
     now = mean([way for ways in of_menu for way in ways])
     return Migration(

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from functools import cache
 from typing import Any, NamedTuple
 
 from msgspec import Struct, field
@@ -17,7 +18,7 @@ from .errors import AuditError, UnprovenError, YpsiformError
 from .findings import Finding, by_severity, notice, told_once
 from .fit import Fitted, Work
 from .fit.extras import adapted as adapted_extras
-from .model import NOWHERE, Content, Extra, Item, Location, Rows, Site
+from .model import NOWHERE, Content, Extra, Item, Location, Rows, Site, Target
 from .notices import OF_ITEMS, of_items
 from .profiles.files import dump_tree, load_tree
 from .profiles.load import ships
@@ -308,7 +309,8 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
     if problems:
         differ = f"the file written and the findings disagree in {len(problems)} places"
         raise _unproven(prepared, differ, problems)
-    before = reached(source.rows, audited.before_seen, Hosts(source.site.addresses))
+    before = reached(source.site, source.rows, audited.before_seen)
+    leads_there = _destinations(prepared, written)
     measure = work.options.measure
     was = efforts(source.site, source.rows, measure)
     ways = efforts(written, rows, measure)
@@ -320,7 +322,7 @@ def _account(prepared: Prepared, back: ReadResult, data: bytes, pages: Pages | N
         for link in found:
             way_before, way_after = of_menu[source.rows.menu[link[0]]]
             way_before.append(was[link[0]])
-            now = _still(audited, link)
+            now = _still(audited, link, leads_there)
             if now is not None:
                 still = True
                 way_after.append(ways[now] + measure.outside * (now in audited.outside))
@@ -379,10 +381,32 @@ def _still_of_use(prepared: Prepared) -> list[Finding]:
     return rest + of_items(source.site, source.rows, source.profile, left)
 
 
-def _still(audited: Audited, link: tuple[int, int]) -> int | None:
+def _destinations(prepared: Prepared, written: Site) -> Callable[[Target], bool]:
+    """Whether a target of the destination leads to something that is there, as far as is known."""
+    work = prepared.work
+    known = [] if work.same_file else [*work.inventory, *work.options.listed]
+    hosts = Hosts((work.base or work.source).addresses)
+    paths = {hosts.read(content.path).path for content in known if content.path}
+    closed = {(c.kind, c.id) for c in written.contents if c.state != "live"}
+
+    @cache
+    def there(target: Target) -> bool:
+        if target.kind == "none":
+            return False
+        if target.content is not None:
+            return (target.kind, target.content) not in closed
+        plain = target.kind == "page" and target.address is not None
+        return not (paths and plain) or hosts.read(target.address or "").path in paths
+
+    return there
+
+
+def _still(
+    audited: Audited, link: tuple[int, int], leads_there: Callable[[Target], bool]
+) -> int | None:
     """The row read back that leads where a link of the source did, if visitors see it."""
     row, target = audited.links.get(link) or (-1, NOWHERE)
-    return row if row >= 0 and audited.after_seen[row] and target.kind != "none" else None
+    return row if row >= 0 and audited.after_seen[row] and leads_there(target) else None
 
 
 def menus_shown(source: Site, fitted: Fitted) -> tuple[int, int]:

@@ -334,7 +334,7 @@ class Sheets(Recorded):
     def _pictures(
         self, record: dict[str, Any], place: str
     ) -> tuple[list[Placed], list[Extra]] | None:
-        """The pictures of a record, as they are listed, and what else they say; None: one is none."""
+        """The pictures of a record, as they are listed, and what else they say; None if not."""
         if self.picture is None:
             return [], []
         extras: list[Extra] = []

@@ -8,8 +8,8 @@ from typing import Any
 from msgspec.structs import replace
 
 from ..facts import extra_fact, of_content
-from ..findings import Cover
-from ..model import EVERYONE, Extra, Item, Piece, rows_of, targets_of
+from ..findings import Cover, Severity
+from ..model import EVERYONE, Content, Extra, Item, Piece, rows_of, targets_of
 from ..profiles.places import beside
 from ..profiles.trees import spell
 from ..reach import content_paths, reached_paths
@@ -192,7 +192,7 @@ def contents(work: Work, targets: Targets) -> None:
                 "link.state",
                 "altered" if there else "dropped",
                 [Cover(0, "content", number, "state")],
-                severity="high" if content.state == "private" and there else None,
+                severity=_weight(content.state, there),
                 row=row,
                 before=content.title or content.path or content.id,
                 after="a draft" if content.state == "draft" else content.state,
@@ -207,3 +207,16 @@ def contents(work: Work, targets: Targets) -> None:
                 before=", ".join(content.audience),
                 after=f"This concerns the page “{content.title or content.path}” itself",
             )
+
+
+def _weight(state: str, there: Content | None) -> Severity | None:
+    """How much it matters that links to such content stay, with the page that they lead to now.
+
+    What is gone is a link into nothing, unless the destination has the page. What was private is
+    public where it has it; a draft may be.
+    """
+    if state == "private":
+        return "high" if there is not None else "medium"
+    if there is not None:
+        return None
+    return "high" if state == "gone" else "medium"

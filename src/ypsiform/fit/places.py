@@ -7,7 +7,7 @@ import difflib
 from ..decisions import ChoiceError
 from ..errors import RefusedError
 from ..facts import NEW, extra_fact
-from ..findings import EVERY, Cover, notice
+from ..findings import EVERY, Cover, enumerated, notice
 from ..model import ALL_DEVICES, EVERYONE, Location
 from ..profiles.places import location_of, places_of
 from ..profiles.records import plain
@@ -391,7 +391,7 @@ def check_audiences(work: Work) -> None:
                 [Cover(0, "menu", (fate.index,), "audience")],
                 menu=fate.menu.id,
                 before=", ".join(before),
-                after="It is stored, but placed nowhere" if not fate.locations else "See its place",
+                after=_shown_to(fate, after),
             )
         elif before == EVERYONE and after != EVERYONE and work.at(fate.menu.id):
             work.loss(
@@ -401,3 +401,11 @@ def check_audiences(work: Work) -> None:
                 menu=fate.menu.id,
                 after=", ".join(after),
             )
+
+
+def _shown_to(fate: Fate, people: tuple[str, ...]) -> str:
+    """Where a menu is shown now, and to whom, as the end of a sentence."""
+    if not fate.locations:
+        return "The menu is stored, but placed nowhere"
+    names = enumerated([f"“{place.caption or place.name}”" for place in fate.locations])
+    return f"The menu is shown at {names} now, to {' and '.join(people)}"

@@ -7,7 +7,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from ..findings import EVERY, Cover, Outcome, enumerated
+from ..findings import EVERY, Cover, Outcome, enumerated, named_in_words
 from ..model import EVERYONE, PLAIN, Badge, Item, Rows, Traits, admits, said_traits, set_traits
 from ..values import remember
 from .work import Fate, Work, item_facts
@@ -66,9 +66,18 @@ def leave_out(work: Work, fate: Fate, code: str, row: int, end: int) -> None:
         [Cover(0, "item", range(row, end), EVERY)],
         row=row,
         before=None if code == "access.switched-off" else ", ".join(item.traits.audience),
-        after=None if code == "access.switched-off" else "It was left out",
+        after=None if code == "access.switched-off" else _left_out(labels),
         labels=labels,
     )
+
+
+def _left_out(labels: tuple[str, ...]) -> str:
+    """What was left out, in words: the item, and what is below it."""
+    below = labels[1:]
+    if not below:
+        return "The item was left out"
+    items = "the item" if len(below) == 1 else f"the {len(below)} items"
+    return f"The item and {items} below it were left out: {named_in_words(labels)}"
 
 
 def held(

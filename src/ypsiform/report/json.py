@@ -6,7 +6,6 @@ import io
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from ..addresses import Hosts
 from ..containers import json
 from ..effort import by_menu, efforts, mean, reached
 from ..findings import Finding
@@ -84,7 +83,7 @@ def surveyed(read: Surveyed, hashes: Mapping[str, str | None]) -> bytes:
 def of_survey(surveyed: Surveyed, hashes: Mapping[str, str | None]) -> dict[str, Any]:
     """The report of a survey: without destination, outcomes and audit."""
     site, rows = surveyed.site, surveyed.rows
-    pages = reached(rows, surveyed.seen, Hosts(site.addresses))
+    pages = reached(site, rows, surveyed.seen)
     ways = by_menu(efforts(site, rows), rows, pages, len(site.menus))
     return {
         "report": VERSION,

@@ -1,11 +1,13 @@
 """Suggestions: contents of the destination that come near to one that nothing matches.
 
 A suggestion is never applied unasked. Likeness is that of RapidFuzz, without regard to the order
-of words: of titles, or 0.85 times that of the last parts of addresses, whichever is greater.
+of words: of titles, 0.85 times that of the last parts of addresses, or 0.94 times that of a whole
+path and a key or path, read as words, whichever is greatest.
 """
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from typing import NamedTuple
 
@@ -14,6 +16,9 @@ from .links import Pair, mapped_kind, name_of
 
 NAME = 0.85
 """How much the likeness of the last parts of addresses counts beside that of titles."""
+
+WHOLE = 0.94
+"""How much the likeness of a whole path and a key counts: keys are often made of whole paths."""
 
 LEAST = 55
 """The likeness, in percent, from which a content is suggested."""
@@ -41,7 +46,7 @@ class Suggestions:
         self.ratio, self.extract = fuzz.ratio, process.extract
         self.inventory, self.held = inventory, held
         names_of = [_names(content) for content in inventory]
-        self.sorted = [(_sorted(title), _sorted(last)) for title, last in names_of]
+        self.sorted = [tuple(map(_sorted, names)) for names in names_of]
         self.by_letters: dict[str, list[int]] = {}
         for at, names in enumerate(names_of):
             for letters in _letters(names):
@@ -73,9 +78,10 @@ class Suggestions:
                 if len(likely) == MOST:
                     break
         likeness: dict[int, float] = {}
-        for part, counts in ((0, 1.0), (1, NAME)):  # a title says more than a part of an address
+        # A title says more than a part of an address; a path may have become a key, or stayed one.
+        for part, other, counts in ((0, 0, 1.0), (1, 1, NAME), (2, 1, WHOLE), (2, 2, WHOLE)):
             words = _sorted(names[part])
-            there_ = {at: self.sorted[at][part] for at in likely if self.sorted[at][part]}
+            there_ = {at: self.sorted[at][other] for at in likely if self.sorted[at][other]}
             least = LEAST / counts
             for _, score, at in (
                 self.extract(words, there_, scorer=self.ratio, limit=None, score_cutoff=least)
@@ -87,10 +93,15 @@ class Suggestions:
         return [Near(self.inventory[at], likeness[at]) for at in best[:most]]
 
 
-def _names(content: Content) -> tuple[str, str]:
-    """What a content is called: its title, and the last part of its address as words."""
-    last = (name_of(content) or "").replace("-", " ").replace("_", " ")
-    return content.title.casefold(), last.casefold()
+def _names(content: Content) -> tuple[str, str, str]:
+    """What a content is called: its title, and the last part and the whole of its address as words.
+
+    A path of one part says no more than that part.
+    """
+    last = " ".join(re.split(r"[-_]+", name_of(content) or ""))
+    path = (content.path or "").partition("?")[0].strip("/")
+    whole = " ".join(re.split(r"[-_/]+", path)) if "/" in path else ""
+    return content.title.casefold(), last.casefold(), whole.casefold()
 
 
 def _sorted(words: str) -> str:
@@ -98,7 +109,7 @@ def _sorted(words: str) -> str:
     return " ".join(sorted(words.split()))
 
 
-def _letters(names: tuple[str, str]) -> list[str]:
+def _letters(names: tuple[str, ...]) -> list[str]:
     """Groups of three letters within words, each once, in order."""
     words = [f" {word} " for name in names for word in name.split()]
     groups = (word[at : at + 3] for word in words for at in range(len(word) - 2))

@@ -346,11 +346,10 @@ class Targets:
         if target.address is not None and self.by_address:
             address = root_relative(target.address, work.hosts)
             return Fate(Target("page", address=address), "kind.as-address", WORDS[kind], address)
-        own = self.own_addresses.get(kind)
+        shown = self.own_addresses.get(kind)
         if shown is None or not self.by_address:
             return self._not_held(target)
-        known = self.there.read(shown).path in self.by_path or not (work.inventory or self.listed)
-        if not known and ("page", self.there.read(shown).path) not in self.listed:
+        if not self._is_there(shown):
             return self._unresolved(replace(target, address=shown), shown)
         return Fate(Target("page", address=shown), "kind.as-address", WORDS[kind], shown)
 
@@ -421,7 +420,15 @@ class Targets:
             return Fate(NOWHERE, "link.decided", words, "nowhere")
         kind = self.there.read(choice.address).kind
         made = Target(kind if kind in _PLAIN else "page", address=choice.address)
+        if kind == "page" and not self._is_there(choice.address):
+            return Fate(made, "link.decided-unknown", words, choice.address)
         return Fate(made, "link.decided", words, choice.address)
+
+    def _is_there(self, address: str) -> bool:
+        """Whether an address is one of the destination's pages, as far as these are known."""
+        path = self.there.read(address).path
+        known = self.work.inventory or self.listed
+        return not known or path in self.by_path or ("page", path) in self.listed
 
     def _unresolved(self, target: Target, address: str | None) -> Fate:
         words = self.words(target)
@@ -466,7 +473,7 @@ class Targets:
             )
             if words is not None:
                 loss.path = (*loss.path[:-1], words)
-            if fate.code == "link.unresolved":
+            if fate.code in ("link.unresolved", "link.decided-unknown"):
                 self.unmatched.append(fate.before or "")
                 self._suggest(row, target)
         return fate.target
