@@ -193,6 +193,8 @@ class _Adapter:
         if panel.style == "tabs" and "tabs" not in capacity.styles:
             at = {id(column): number for number, column in enumerate(panel.columns)}
             for was, column in zip(inside, columns, strict=True):
+                if not column.blocks and column.label and column.target is not None:
+                    column.blocks = [Links(None, [])]  # the pane itself was a link
                 self._label(column, at.get(id(was), -1))
         if capacity.headings == "first":
             columns = [part for column in columns for part in one_heading_each(column)]
@@ -259,14 +261,17 @@ class _Adapter:
             before,
             after,
         )
-        free = iter(shares(sum(column.span is None for column in columns)))
+        spanned = [
+            column
+            for column in columns
+            if capacity.spans and (capacity.headings != "first" or headed(column))
+        ]
+        free = iter(shares(sum(column.span is None for column in spanned)))
         for column in columns:
-            share = next(free) if column.span is None else column.span
-            headless = capacity.headings == "first" and not headed(column)
-            if not capacity.spans or headless:
+            if not any(column is one for one in spanned):
                 column.span = None
             elif column.span is None:
-                column.span = share
+                column.span = next(free)
             if (not capacity.labels or not column.label) and made.panel.style != "tabs":
                 column.label = None
             if column.label is None or "target" not in capacity.panes:
@@ -274,8 +279,10 @@ class _Adapter:
             if column.label is None or "note" not in capacity.panes:
                 column.note = None
         given = [column for column in columns if column.span is not None]
-        if capacity.shares and given:
-            total = sum(column.span or 0 for column in given)
+        total = sum(column.span or 0 for column in given)
+        # Columns that were parted would stand on a second row, where they were one row before.
+        parted = total > 12 >= sum(column.span or 12 for column in panel.columns)
+        if given and (capacity.shares or parted):
             wide = rounded([(column.span or 0) * 12 / total for column in given])
             for column, share in zip(given, wide, strict=True):
                 column.span = share
