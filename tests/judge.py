@@ -49,6 +49,7 @@ ASPECTS: dict[str, frozenset[str]] = {
         "place.more-levels": "new",
         "place.fewer-levels": "gone",
         "place.left": "gone",
+        "place.given-up": "gone",
         "link.unresolved": "address gone",
         "link.script": "address",
         "link.tail": "address",
@@ -56,6 +57,7 @@ ASPECTS: dict[str, frozenset[str]] = {
         "link.rewritten": "address",
         "link.in-markup": "label",
         "link.decided": "address",
+        "link.decided-unknown": "address",
         "kind.as-address": "address",
         "kind.not-held": "address gone",
         "kind.divider": "gone",
@@ -100,6 +102,7 @@ ASPECTS: dict[str, frozenset[str]] = {
         "panel.blank": "gone new",
         "panel.divider": "gone",
         "panel.nested": "parent",
+        "panel.copied-flat": "role column opens gone width parent order new",
         "panel.pane": "role column parent gone opens order width new",
         "panel.removed": "gone",
         "trait.device": "new gone",
@@ -342,6 +345,8 @@ class _Judge:
             return len(columns) > (int(finding["after"].partition(" ")[0]) if merged else 0)
         if finding["code"].startswith("panel."):
             return any(entry.opens.startswith(("panel", "tabs")) for entry in entries)
+        if finding["code"] == "kind.as-address":  # the one that visitors went to is none to see
+            return any(entry.address != finding["after"] for entry in entries)
         if finding["code"].startswith("link."):
             words = str(finding["before"])
             return any(e.address in words or e.address == SCRIPTED for e in entries)

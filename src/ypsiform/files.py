@@ -42,6 +42,8 @@ def read_bytes(name: str) -> bytes:
     try:
         if path.is_dir():
             return _packed(path)
+        if path.is_file() and path.stat().st_size <= LARGEST:
+            return path.read_bytes()
         with path.open("rb") as stream:
             return _limited(stream, name)
     except FileNotFoundError:
@@ -53,10 +55,13 @@ def read_bytes(name: str) -> bytes:
 
 def _limited(stream: BinaryIO, name: str) -> bytes:
     """All bytes of a stream. Raises `FileError` for one that does not end."""
-    data = stream.read(LARGEST + 1)
-    if len(data) > LARGEST:
-        raise FileError("the file is larger than 1 GB", file=name)
-    return data
+    # A buffer of the whole limit would be asked for at once.
+    data = bytearray()
+    while part := stream.read(1 << 22):
+        data += part
+        if len(data) > LARGEST:
+            raise FileError("the file is larger than 1 GB", file=name)
+    return bytes(data)
 
 
 def _packed(folder: Path) -> bytes:

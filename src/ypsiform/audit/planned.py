@@ -350,8 +350,10 @@ class _Comparison:
 
 def _behind(gathers: Gathers, stood: int) -> bool:
     """Whether a menu is generated from one page at the top that stands behind so many others."""
-    number = gathers.roots[0].rpartition("/")[2] if len(gathers.roots) == 1 else ""
-    return number.isdigit() and int(number) >= stood
+    start, _, number = (
+        gathers.roots[0].rpartition("/") if len(gathers.roots) == 1 else ("/", "", "")
+    )
+    return "/" not in start and number.isdigit() and int(number) >= stood
 
 
 def _is_plain(thing: Item | Piece) -> bool:

@@ -368,8 +368,8 @@ def _stays_placed(work: Work, fate: Fate) -> None:
     choice = work.chosen(fate.menu)
     if choice is not None and choice.locations is not None:
         raise ChoiceError(
-            f"a menu of the key {fate.key!r} is shown at the location of that name, in its own "
-            "file; say so, or leave the menu behind with convert = false",
+            f"a menu of the key {fate.key!r} is shown at that location; say so, or leave the menu "
+            "behind with convert = false",
             [*choice.steps, "locations"],
         )
 

@@ -281,8 +281,8 @@ class _Adapter:
         given = [column for column in columns if column.span is not None]
         total = sum(column.span or 0 for column in given)
         # Columns that were parted would stand on a second row, where they were one row before.
-        parted = total > 12 >= sum(column.span or 12 for column in panel.columns)
-        if given and (capacity.shares or parted):
+        second_row = total > 12 >= sum(column.span or 12 for column in panel.columns)
+        if given and (capacity.shares or second_row):
             wide = rounded([(column.span or 0) * 12 / total for column in given])
             for column, share in zip(given, wide, strict=True):
                 column.span = share
