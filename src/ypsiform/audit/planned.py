@@ -195,7 +195,8 @@ class _Comparison:
                 now.sort(key=lambda content: content.id)
             if was != now:
                 changed = next((one for one in now if one not in was), None)
-                yield f"the contents are others, or in another order: {changed}"
+                which = f"{changed.kind} {changed.id}" if changed is not None else "one is missing"
+                yield f"the contents are others, or in another order: {which}"
         if self._unread(planned.extras) != self._unread(back.extras):
             yield "the unread data of the file is not what it was"
         wanted = {place.name: place for place in planned.locations}
@@ -206,7 +207,8 @@ class _Comparison:
         for place in back.locations:
             there = wanted.pop(place.name, None)
             if place.menus != (there.menus if there is not None else ()):
-                yield f"the location {place.name!r} shows {place.menus}"
+                menus = ", ".join(place.menus) or "no menu"
+                yield f"the location {place.name!r} shows {menus}"
             elif there is not None and planned.captions and place.caption != there.caption:
                 yield f"the location {place.name!r} is called “{place.caption}”"
         yield from (
@@ -329,12 +331,15 @@ class _Comparison:
         if thing.inherited != there.inherited and self.planned.labels_follow:
             yield f"whether the label of “{name}” follows its target"
         if not _leads_same(thing.target, there.target):
-            yield f"“{name}” leads to {there.target}, and not to {thing.target}"
+            was, now = _where(thing.target), _where(there.target)
+            yield f"“{name}” leads to {now}, and not to {was}"
         for part in ("role", "hidden"):
             if getattr(thing, part) != getattr(there, part):
                 yield f"{part} of “{name}”: {getattr(there, part)}"
         if thing.traits != there.traits and said_traits(thing.traits) != said_traits(there.traits):
-            yield f"traits of “{name}”: {there.traits}"
+            was_, now_ = said_traits(thing.traits), said_traits(there.traits)
+            other = [n for n in now_.__struct_fields__ if getattr(was_, n) != getattr(now_, n)]
+            yield f"“{name}” has another {' and '.join(other)}"
         if dict(thing.translations) != dict(there.translations):
             yield f"the labels of “{name}” in further languages"
         if (thing.extras or there.extras) and _bag(thing.extras) != _bag(there.extras):
@@ -354,6 +359,12 @@ def _behind(gathers: Gathers, stood: int) -> bool:
         gathers.roots[0].rpartition("/") if len(gathers.roots) == 1 else ("/", "", "")
     )
     return "/" not in start and number.isdigit() and int(number) >= stood
+
+
+def _where(target: Target) -> str:
+    """A target in words."""
+    place = target.content or target.address or target.key
+    return "nowhere" if target.kind == "none" else f"{target.kind} {place or ''}".strip()
 
 
 def _is_plain(thing: Item | Piece) -> bool:

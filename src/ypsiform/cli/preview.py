@@ -74,11 +74,11 @@ def command(
         if not migration.source.site.menus:
             raise RefusedError("there is no menu in it, and so nothing to show", file=export)
         page = html.written(migration, "", asked.hashes(job, plan_file), None)
-    made = {output: page} if output is not None else {}
+    if output is not None:  # a picture that cannot be taken is no reason to do without the page
+        write_all({output: page})
+        say(f"Written: {output}. Open it in a browser.")
     if png is not None:
         from ..browser import picture
 
-        made[png] = picture(page, width)
-    write_all(made)
-    opened = " Open it in a browser." if output is not None else ""
-    say(f"Written: {', '.join(outputs)}.{opened}")
+        write_all({png: picture(page, width)})
+        say(f"Written: {png}.")

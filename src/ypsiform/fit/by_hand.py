@@ -38,6 +38,8 @@ def _said(rows: Rows) -> Iterator[str]:
         yield "panel"
     if any(rows.said("translations")):
         yield "translations"
+    if any(target.kind == "phone" for target in rows.targets()):
+        yield "phone"
 
 
 def _traits(rows: Rows) -> Collection[Traits]:

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import re
+
 from ..decisions import ChoiceError, ItemChoice
 from ..findings import Cover
 from ..model import Item, Piece, Target
 from .work import Fate, Work, item_facts
+
+_LANGUAGE = re.compile(r"[\w-]+")
+"""What can name a language in a file: a path through records is made of it."""
 
 
 def cut(label: str, longest: int) -> str:
@@ -155,8 +160,31 @@ class Labels:
     ) -> tuple[tuple[str, str], ...]:
         """The labels in further languages that the destination holds.
 
-        `held`: whether the record of this item holds any.
+        `held`: whether the record of this item holds any. What the file format cannot write is left
+        out of them, and said.
         """
+        if not item.translations and row not in self.work.more_labels:
+            return ()
+        kept: list[tuple[str, str]] = []
+        for language, text in self._kept(row, item, held):
+            plain = text if self.stays else self.work.clean(text)
+            if not self.work.same_file and not _LANGUAGE.fullmatch(language):
+                self.lost.setdefault(language, []).append(row)
+                continue
+            if plain != text:
+                self.work.loss(
+                    "label.characters",
+                    "altered",
+                    item_facts(row, f"label@{language}"),
+                    row=row,
+                    before=repr(text),
+                    after=plain,
+                )
+            kept.append((language, plain))
+        return tuple(kept)
+
+    def _kept(self, row: int, item: Item, held: bool) -> tuple[tuple[str, str], ...]:
+        """The labels that stay those of one item; all others are lost, or get menus."""
         keeps = self.keeps_languages and held
         main = self.work.language if self.work.profile.languages else None
         given = tuple(self.work.more_labels.get(row, item.translations))

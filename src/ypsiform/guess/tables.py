@@ -428,8 +428,10 @@ def rootless(table: Table) -> Iterator[Table]:
         empty = [n for n, value in enumerate(values) if value in ("", None)]
         if len(empty) != 1 or "/" in field:
             continue
-        words = {value for value in values if value not in ("", None)}
-        few = all(type(word) is str for word in words) and 0 < len(words) <= len(values) / 4
+        said = [value for value in values if value not in ("", None)]
+        words = {value for value in said if type(value) is str}
+        plain = all(type(value) is str for value in said)
+        few = plain and 0 < len(words) <= len(values) / 4
         if not few and not _is_root(table, field, empty[0]):
             continue
         rest = [node for n, node in enumerate(table.nodes) if n != empty[0]]

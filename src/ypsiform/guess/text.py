@@ -210,6 +210,8 @@ def _used(files: dict[str, Any], items: Items, contents: list[Inventory]) -> dic
     """Of the files of a folder those that records are read from."""
     at = [items.at, str(items.tie.keys.get("first", "")), *(c.table.at for c in contents)]
     at.append(items.menus.at if items.menus is not None else "")
+    tables = [items.table, *(c.table for c in contents)]
+    at += [str(rule["at"]) for table in tables for rule in table.joins]
     heads = {path.split("/")[0] for path in at}
     return {name: rule for name, rule in files.items() if name in heads}
 

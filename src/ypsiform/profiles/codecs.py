@@ -76,7 +76,14 @@ def _words(argument: Any) -> Codec:
             raise OutsideError
         return found
 
-    return decode, back.__getitem__
+    def encode(value: Any) -> Any:
+        if isinstance(value, (list, tuple)):  # a later step made a list of the word
+            if len(value) != 1:
+                raise OutsideError
+            return back[value[0]]
+        return back[value]
+
+    return decode, encode
 
 
 def _flag(argument: Any) -> Codec:

@@ -25,6 +25,9 @@ from .records import plain
 from .schema import FileRule, Profile
 from .trees import ABOVE, FILE, LIST, PATH, STEM
 
+BODY = "#body"
+"""Where the text of a page stands, which front matter is above; see `containers.front`."""
+
 
 class Held(NamedTuple):
     """A file that holds a record: its name in the folder, its bytes, the name of its root element.
@@ -160,6 +163,15 @@ def given(records: list[Any], before: Each, rule: FileRule) -> dict[str, bytes]:
             raise RefusedError(f"two records would be written to one file, {name!r}")
         tree = {key: value for key, value in record.items() if key not in (FILE, PATH, STEM, ABOVE)}
         made[name] = _bytes(tree, rule, same)
+    gone = [one for one in before.held if one.name not in made]
+    texts = [one.name for one in gone if one.record.get(BODY)]
+    if texts:
+        more = f" and {len(texts) - 1} more" if len(texts) > 1 else ""
+        raise RefusedError(
+            f"{texts[0]}{more} would be removed, with the text of a page below the keys of the "
+            "menu: a page cannot leave a menu by this profile, since its file is its record; take "
+            "the keys of the menu out of these files first, and convert again"
+        )
     return made
 
 
@@ -204,7 +216,7 @@ def _bytes(tree: Any, rule: FileRule, before: Held | None) -> bytes:
 
 def _changed(tree: Any, before: bytes) -> bytes:
     """An earlier text with front matter, changed where it says something else."""
-    from ..containers.front import BODY, parts_of  # with all of YAML
+    from ..containers.front import parts_of  # with all of YAML
 
     parts = parts_of(before.decode("utf-8-sig"))
     assert parts is not None

@@ -16,7 +16,7 @@ from typing import Any, NamedTuple
 from ..containers import Shape, folds
 from ..containers.json import SHAPE as MAPPINGS
 from ..containers.json import kind_of
-from ..errors import FormatError, ProfileError
+from ..errors import FormatError, ProfileError, RefusedError
 from ..model import Extra
 from ..values import as_number, matches
 from .codecs import OutsideError, WrongTypeError, chain, name, text, there, yes
@@ -592,6 +592,11 @@ class RecordRule:
             if shape.step(node, title) is None:
                 shape.put(node, title, shape.new())
             inner = shape.step(node, title)
+            if not isinstance(inner, dict):
+                raise RefusedError(
+                    f"{title!r} says something by itself, and {key!r} is to stand inside it: the "
+                    "profile has both, and one record cannot"
+                )
             made = self._put(inner, rest, value)
             if made is not inner:
                 shape.put(node, title, made)

@@ -399,7 +399,7 @@ class PlaceRule(Struct, forbid_unknown_fields=True):
     row: RowRule | None = None
 
 
-SAYINGS = (*TRAIT_NAMES, "panel", "translations")
+SAYINGS = (*TRAIT_NAMES, "panel", "translations", "phone")
 """What an item that is written can say beside its label and target."""
 
 
