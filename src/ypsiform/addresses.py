@@ -253,3 +253,11 @@ def root_relative(address: str, hosts: Hosts) -> str:
         "#" + parts.fragment if parts.fragment else ""
     )
     return (parts.path or "/") + tail
+
+
+def runs(address: str) -> bool:
+    """Whether an address is none but a script, which a browser would run."""
+    return _NOBODY.read(address).kind == "script"
+
+
+_NOBODY = Hosts(())

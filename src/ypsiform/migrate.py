@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Mapping
 from functools import partial
@@ -21,7 +22,7 @@ from .fit import Fitted, Options, Work, fit
 from .fit.inventory import addresses as inventory
 from .fit.work import Earlier, Fate
 from .job import Job
-from .model import number
+from .model import Content, number
 from .plan.file import MigrationPlan
 from .profiles.documents import adapted, becomes
 from .profiles.files import load_tree
@@ -206,7 +207,24 @@ def run(job: Job, tell: Progress = silent) -> Migration:
         base = None
         said = site_address(job.site) if job.site and work.same_file else None
         ready = Prepared(source, standing, work, fitted, written, to_write, writing, pages, said)
-        return proved(ready, tell)
+        done = proved(ready, tell)
+    stood = into[0] if into is not None else job.data if work.same_file else b""
+    lost = _comments(stood, profile) - _comments(done.data, profile)
+    if lost > 0:
+        where = work.base.file if work.base is not None else job.file
+        words = "1 comment" if lost == 1 else f"{lost} comments"
+        done.findings = by_severity(
+            [*done.findings, notice("step.comments", before=words, origin=where)]
+        )
+    return done
+
+
+def _comments(data: bytes, profile: Profile) -> int:
+    """The lines of a file in YAML that have a comment."""
+    return len(_COMMENT.findall(data)) if profile.container == "yaml" else 0
+
+
+_COMMENT = re.compile(rb"(?m)^[^\n\"']*(?:^|\s)#(?=[ \t!#]).*$")
 
 
 def _check_theme(work: Work) -> None:
@@ -309,21 +327,31 @@ def _redirected(work: Work, redirects: tuple[bytes, str]) -> dict[Pair, LinkChoi
         content = there.get(hosts.read(choice.address or "").path)
         if content is not None:
             made[pair] = LinkChoice(content)
+    _tell_joined(work, made, wanted, redirects[1])
+    return made
+
+
+def _tell_joined(
+    work: Work, made: Mapping[Pair, LinkChoice], wanted: Mapping[Pair, Content], file: str
+) -> None:
+    """Say which contents of the source a table leads to one and the same at the destination."""
+    hosts = Hosts((work.base or work.source).addresses)
+    there = {(content.kind, content.id): content for content in work.inventory}
     together: dict[tuple[Pair | None, str], list[Pair]] = {}
     for pair, choice in made.items():
         address = hosts.read(choice.address or "").path or (choice.address or "")
-        together.setdefault((choice.content, address), []).append(pair)
-    for pairs in together.values():
+        if pair in wanted and (choice.content is not None or address):
+            together.setdefault((choice.content, address), []).append(pair)
+    for (content, _), pairs in together.items():
         if len(pairs) > 1:
             names = tuple(wanted[pair].title or wanted[pair].path or pair[1] for pair in pairs)
-            choice = made[pairs[0]]
-            after = choice.address or ""
-            if choice.content is not None:
-                after = next(path for path, one in there.items() if one == choice.content)
+            after = made[pairs[0]].address or ""
+            if content is not None:
+                one = there.get(content)
+                after = (one.path or one.title if one is not None else None) or content[1]
             work.ledger.notices.append(
-                notice("link.joined", after=after, labels=names, origin=redirects[1])
+                notice("link.joined", after=after, labels=names, origin=file)
             )
-    return made
 
 
 def _fitted(
@@ -346,6 +374,7 @@ def _fitted(
         wanted = {} if work.same_file else wanted_of(work)
         there = [*pointable(work.profile, work.inventory), *work.options.listed]
         table, missing = read_links(*links, wanted, there)
+        _tell_joined(work, table, wanted, links[1])
     table = {**decided, **table}
     decisions = Decisions(links=table) if plan is None else plan.decisions(table)
     work.options = replace(work.options, decisions=decisions)

@@ -89,11 +89,33 @@ def fields_of(
         if code == "read.extra" and states_of([one.extra.value for one in members]):
             made.severity = "medium"
             made.words += ": that says what visitors may see"
+        elif code == "read.extra" and _is_flag(name, [one.extra.value for one in members]):
+            made.severity = "high" if _WHO.search(name) else "medium"
+            made.words += ": a yes or no that is not the same for all"
         if name in ignore and code != "panel.off":
             made.reason = ignore[name]
             made.severity = "medium" if code == "read.links" else None
         found.append(made)
     return found
+
+
+_WHO = re.compile(
+    r"access|login|log_?ged|sign|guest|member|anonym|auth|perm|restrict|privat|public|"
+    r"hid|visib|show|display|enabl|disabl|activ|inmenu|in_?menu|in_?nav",
+    re.I,
+)
+"""What the name of a field has that says who sees an item, or whether anybody does."""
+
+
+def _is_flag(name: str, values: Sequence[object]) -> bool:
+    """Whether values are a yes or a no, and not all the same; numbers only by the field's name."""
+    plain = [value for value in values if not isinstance(value, (dict, list))]
+    said = {str(value).strip().casefold() for value in plain}
+    known = (*_FLAGS, {"0", "1"}) if _WHO.search(name) else _FLAGS
+    return len(said) == 2 and any(said <= words for words in known)
+
+
+_FLAGS = ({"true", "false"}, {"yes", "no"}, {"on", "off"}, {"y", "n"})
 
 
 def general(path: str) -> str:

@@ -26,6 +26,7 @@ from ..profiles.files import SEVERAL
 from ..profiles.load import find, profile_file
 from ..proof import Migration
 from ..record import read_record, sha256, to_bytes
+from ..text import escaped
 from .common import (
     force_option,
     form_of_report,
@@ -133,7 +134,7 @@ def command(
     if as_json:
         from ..report import json
 
-        put(json.written(migration, output, hashes, kept_as))
+        put(escaped(json.written(migration, output, hashes, kept_as)))
     elif output != STANDARD:
         from ..report.terminal import migration_lines
 

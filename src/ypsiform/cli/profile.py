@@ -142,7 +142,7 @@ def _against(data: bytes, sample: str, platform: str) -> tuple[list[str], bool]:
     from ..fit import Options
     from ..migrate import convert
     from ..model import Item
-    from ..profiles.check import differences
+    from ..profiles.check import differences, idle
     from ..report.terminal import finding_lines, number
     from ..text import safe
 
@@ -158,6 +158,13 @@ def _against(data: bytes, sample: str, platform: str) -> tuple[list[str], bool]:
         f"Written back: {facts['kept']:,} of {facts['total']:,} facts are the same.",
         "",
     ]
+    nothing = idle(site, source.rows, source.profile)
+    if nothing:
+        lines += [
+            style("Found nowhere in the sample", "title"),
+            *(f"  {one}" for one in nothing),
+            "",
+        ]
     lines += _unread(source)
     if done.fitted.losses:
         lines += [style("Lost on the way", "title"), *finding_lines(done.fitted.losses, width())]
@@ -171,7 +178,8 @@ def _against(data: bytes, sample: str, platform: str) -> tuple[list[str], bool]:
         lines += _more(len(changes))
     else:
         lines.append("The file written back says the same, value for value.")
-    return lines, not done.fitted.losses
+    empty = bool(nothing) and not nothing[0].startswith("No item has a value")
+    return lines, not done.fitted.losses and not empty
 
 
 def _only_read(data: bytes, sample: str, platform: str) -> Iterator[str]:

@@ -11,6 +11,7 @@ from ..files import check_apart, check_output, read_bytes, write_all
 from ..profiles.load import profile_file
 from ..reading import all_findings, read
 from ..record import sha256
+from ..text import escaped
 from .common import (
     force_option,
     form_of_report,
@@ -76,7 +77,7 @@ def command(
     if as_json:
         from ..report import json
 
-        put(json.surveyed(surveyed, hashes))
+        put(escaped(json.surveyed(surveyed, hashes)))
         return
     from ..report.terminal import survey_lines
 

@@ -77,6 +77,9 @@ def fit(work: Work) -> Fitted:
     panels.tell_unsafe(work)
     _tell_lists(work)
     _tell_no_panels(work)
+    if work.base is not None and work.profile.container == "html":
+        # Of a page nothing but its menus is read, and so nothing else can be written.
+        work.ledger.notices.append(notice("step.page", origin=work.base.file))
     _tell_unused(work, targets, rows)
     if work.profile.container == "csv" and not work.same_file:
         work.ledger.notices += formulas(site, rows, work.source.file)

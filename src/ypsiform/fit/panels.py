@@ -28,7 +28,7 @@ from ..model import (
 from ..unread import leaves
 from . import keys, secondary
 from .panel_facts import Offers, counted
-from .shape import Adapted, adapt, in_plain, only_cleaned
+from .shape import Adapted, adapt, in_plain, is_script, only_cleaned
 from .traits import end_of
 from .work import Fate, Work
 
@@ -82,6 +82,7 @@ def _sayable(work: Work, panel: Panel) -> bool:
         if isinstance(block, Links)
         else (isinstance(block.holds, capacity.holds) or panel.style == "freehand")
         and in_plain(block.holds, work.clean) is block.holds
+        and not is_script(block.holds)
         for block in blocks
     )
 

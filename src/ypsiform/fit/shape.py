@@ -13,6 +13,7 @@ from typing import Protocol
 from msgspec import Struct
 from msgspec.structs import replace
 
+from ..addresses import runs
 from ..encodings.base import Capacity, sayable
 from ..encodings.blocks import says_beside
 from ..encodings.layout import headed, rounded, shares
@@ -106,6 +107,12 @@ def adapt(
     `clean` gives a text without what the destination's files cannot hold.
     """
     return _Adapter(capacity, links, number, titles or {}, left_out, clean).run(panel)
+
+
+def is_script(held: Held) -> bool:
+    """Whether a picture is none, but a script that a browser would run."""
+    sources = (held.source, held.second) if isinstance(held, Picture) else ()
+    return any(runs(source) for source in sources if source)
 
 
 def in_plain(held: Held, clean: Callable[[str], str]) -> Held:
@@ -400,7 +407,7 @@ class _Adapter:
         capacity = self.capacity
         if not isinstance(held, capacity.holds):
             return None
-        if isinstance(held, Markup) and not passes(held.html):
+        if (isinstance(held, Markup) and not passes(held.html)) or is_script(held):
             return None
         if not sayable(held, capacity):
             return None

@@ -7,6 +7,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from ..addresses import runs
 from ..findings import EVERY, Cover, Outcome, enumerated, named_in_words
 from ..model import EVERYONE, PLAIN, Badge, Item, Rows, Traits, admits, said_traits, set_traits
 from ..values import remember
@@ -113,6 +114,11 @@ def held(
             lost[name] = None
             shown = f"“{value.text}” until {value.until}"
             work.loss("trait.expired", "dropped", item_facts(row, name), row=row, before=shown)
+            continue
+        if name in ("picture", "icon") and runs(value):
+            lost[name] = None
+            shown = f"{name} {value}"
+            work.loss("link.script", "dropped", item_facts(row, name), row=row, before=shown)
             continue
         if work.holds(fate, name) and name != source and name not in lacks:
             if name == "classes" and (lifted or not work.same_encoding):

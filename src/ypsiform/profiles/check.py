@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from typing import Any, NamedTuple
 
 from ..containers.xml import SHAPE as ELEMENTS
+from ..model import TRAIT_NAMES, Item, Rows, Site, set_traits
 from .files import load_tree
 from .records import plain
 from .schema import Profile
@@ -25,6 +26,28 @@ def differences(before: bytes, after: bytes, profile: Profile, file: str) -> lis
     """Where two files of one platform differ, by place in the neutral tree."""
     one, two = load_tree(before, file, profile), load_tree(after, file, profile)
     return list(_Comparison(profile).of(one, two))
+
+
+def idle(site: Site, rows: Rows, profile: Profile) -> list[str]:
+    """What a profile finds nowhere in a sample, though it has a rule for it, as sentences.
+
+    The first ones are those without which there is no menu: labels, and where items lead.
+    """
+    items = [thing for thing in rows.things if isinstance(thing, Item)]
+    found: list[str] = []
+    if not site.menus:
+        return ["No menu was read."]
+    if not items:
+        return ["No item was read."]
+    if not any(item.label for item in items):
+        found.append("No item has a label.")
+    if all(item.target.kind == "none" for item in items):
+        found.append("No item leads anywhere.")
+    said = {name for item in items for name in set_traits(item.traits)}
+    for name, rule in profile.items.fields.items():
+        if name in TRAIT_NAMES and name not in said and plain(rule).standard is None:
+            found.append(f"No item has a value of {name} ({plain(rule).at}).")
+    return found
 
 
 class _Comparison:

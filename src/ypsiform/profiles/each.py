@@ -102,6 +102,10 @@ def taken(files: MutableMapping[str, bytes], rule: FileRule, file: str, profile:
 
     wanted = pattern_of(rule.name)
     names = [name for name in files if wanted.fullmatch(name)]
+    if rule.container == "front":
+        # A text with nothing above it is no record, and stays with the other files of the folder.
+        bare = {name for name in names if files[name] and not _has_front(files[name])}
+        names = [name for name in names if name not in bare] or names
     if not names:
         raise AbsentError(f"there is no file {rule.name!r} in it", file=file)
     said = json.encode(profile).decode()
@@ -127,6 +131,15 @@ def taken(files: MutableMapping[str, bytes], rule: FileRule, file: str, profile:
         for one, path in zip(held, above, strict=True):
             one.record[ABOVE] = path
     return Each(held, _idents(profile))
+
+
+def _has_front(data: bytes) -> bool:
+    from ..containers.front import parts_of  # with all of YAML
+
+    try:
+        return parts_of(data.decode("utf-8-sig")) is not None
+    except UnicodeDecodeError:
+        return True  # its reader says what is wrong with it
 
 
 def _idents(profile: Profile) -> list[str]:

@@ -597,7 +597,8 @@ def labels_of(work: Context, wanted: dict[tuple[str, str], Content]) -> dict[tup
             pages.setdefault(" ".join(thing.label.split()).casefold(), set()).add(pair)
     alone = {pair for found in pages.values() if len(found) == 1 for pair in found}
     several = {pair for found in pages.values() if len(found) > 1 for pair in found}
-    return {pair: label for pair, label in labels.items() if pair in alone - several}
+    alone -= several
+    return {pair: label for pair, label in labels.items() if pair in alone}
 
 
 def _foreign(work: Context) -> bool:

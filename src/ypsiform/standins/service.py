@@ -14,6 +14,7 @@ import tempfile
 from pathlib import Path
 from threading import Lock
 from typing import TYPE_CHECKING
+from urllib.parse import urlsplit
 
 from .sites import SITES
 from .sites.page import page
@@ -35,6 +36,9 @@ TYPES = {
 }
 """The media type of each platform's files."""
 
+
+OWN_NAMES = ("localhost", "127.0.0.1", "::1")
+"""The names that a site answers to."""
 
 _ODD = (ArithmeticError, AttributeError, LookupError, RecursionError, TypeError, ValueError)
 
@@ -110,6 +114,13 @@ def application(standin: Standin, token: str) -> Flask:
 
     def mark() -> str:
         return hashlib.sha256(standin.data).hexdigest()[:32]
+
+    @app.before_request
+    def on_this_machine() -> Response | None:
+        # A page elsewhere can have its own name lead to this machine; it stays its own name.
+        if urlsplit(f"//{request.host}").hostname in OWN_NAMES:
+            return None
+        return answer(421, "this site answers to the names of this machine alone")
 
     @app.get("/export")
     def export() -> Response:
