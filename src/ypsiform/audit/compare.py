@@ -21,6 +21,7 @@ from ..model import (
     Content,
     Extra,
     Item,
+    Location,
     Panel,
     Piece,
     Rows,
@@ -222,6 +223,10 @@ class Audit:
         placements = side.site.placements()
         placed = self.written.placements()
         ours = {at for (number, scope, _), at in self.lineage.items() if (number, scope) == OURS}
+        shown_at: dict[str, list[tuple[int, Location]]] = {}
+        for number, location in enumerate(side.site.locations):
+            for ident in dict.fromkeys(location.menus):
+                shown_at.setdefault(ident, []).append((number, location))
         for index, menu in enumerate(side.site.menus):
             if index in side.without:
                 continue
@@ -229,7 +234,7 @@ class Audit:
             names = list(facts.of_menu(menu, audience))
             place = self.lineage.get((side.number, "menu", index))
             at = self.menus.get(place) if place is not None else None
-            mine = [(n, p) for n, p in enumerate(side.site.locations) if menu.id in p.menus]
+            mine = shown_at.get(menu.id, [])
             if at is None:
                 self.account.gone(side.number, "menu", {index: len(names)})
                 if mine:

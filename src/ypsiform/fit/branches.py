@@ -378,13 +378,16 @@ class _Costs:
         """
         found: dict[int, Option] = {}
         link = encoding is None or encoding.capacity().heading_links
+        nested = encoding is not None and panels.capacity_of(self.work).nested
         raw = weights(self.work) if hidden and opened else self.weight
         branches: dict[int, list[int]] = {}
         for branch in below:
             branches.setdefault(tops[branch], []).append(branch)
         for top, one in opened.items():
             stays = set(one.inside)
-            ways = columns.ways(one, self.rows, self.effort[top], self.measure, link=link)
+            ways = columns.ways(
+                one, self.rows, self.effort[top], self.measure, link=link, nested=nested
+            )
             rise = {
                 row: raw[row] * (way - self.measure.unreached)
                 if hidden and not self.work.seen[row]

@@ -97,11 +97,12 @@ def _columns(item: Item, stays: set[int]) -> list[Column]:
 
 
 def ways(
-    opened: Opened, rows: Rows, start: float, measure: Measure, *, link: bool
+    opened: Opened, rows: Rows, start: float, measure: Measure, *, link: bool, nested: bool
 ) -> dict[int, float]:
     """The effort of reaching each row in the panel, where its top item takes `start`.
 
-    `link`: headings may lead somewhere; else where one leads is the first entry below it.
+    `link`: headings may lead somewhere; else where one leads is the first entry below it. `nested`:
+    what is below a link stands below it there too, and not beside it.
     """
     entry: dict[int, int] = {}
     columns: list[Column] = []
@@ -109,6 +110,10 @@ def ways(
     for column in opened.adapted.panel.columns:
         blocks = []
         for block in column.blocks:
+            if isinstance(block, Links) and not nested:
+                # What is below each of them stands in the list as well, and is laid out once.
+                alone = [replace(i, children=[]) if isinstance(i, Item) else i for i in block.items]
+                block = Links(block.heading, alone, block.key)
             head = block.heading if isinstance(block, Links) else None
             if (
                 isinstance(block, Links)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import difflib
+from collections.abc import Mapping
 
 from ..decisions import ChoiceError
 from ..errors import RefusedError
@@ -108,6 +109,9 @@ def assign(work: Work) -> None:
     """Give menus their locations, in the order of the source's locations."""
     by_menu = {fate.menu.id: fate for fate in work.fates}
     taken: dict[str, Fate] = {}
+    named: dict[str, list[Location]] = {}
+    for offered in work.locations:
+        named.setdefault(offered.name, []).append(offered)
     turn = 0
     rules = places_of(work.profile, work.theme)
     sequences = {place.name for place in rules if place.sequence is not None}
@@ -119,7 +123,7 @@ def assign(work: Work) -> None:
             turn += 1
             fate.turn = min(fate.turn, turn)
             there = _decided(work, fate, place, taken) or _where_it_is(work, fate, place)
-            there = there or _same_name(work, place) or counterpart(place, work.locations)
+            there = there or _same_name(work, place, named) or counterpart(place, work.locations)
             names = work.chosen_places(fate)
             holder = taken.get(there.name) if there else None
             # A plan that places a menu nowhere because another one is there decides nothing.
@@ -158,12 +162,17 @@ def assign(work: Work) -> None:
                     )
 
 
-def _same_name(work: Work, place: Location) -> Location | None:
-    """In a format that takes over the names of locations, the one of a location's name."""
+def _same_name(work: Work, place: Location, named: Mapping[str, list[Location]]) -> Location | None:
+    """In a format that takes over the names of locations, the one of a location's name.
+
+    `named` are the destination's locations by their names.
+    """
     if not work.profile.locations.open:
         return None
-    named = (there for there in work.locations if there.name == place.name)
-    return next((there for there in named if there.audience == place.audience), None)
+    for there in named.get(place.name, ()):
+        if there.audience == place.audience:
+            return there
+    return None
 
 
 def _where_it_is(work: Work, fate: Fate, place: Location) -> Location | None:

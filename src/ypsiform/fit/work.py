@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Callable, Iterable
 from typing import Any, Protocol
 
@@ -257,10 +258,12 @@ class Work:
                 return [location_of(self.profile, name, None) for name in only]
             found = [replace(place, menus=()) for place in own]
             names = {place.name for place in own}
+            rivals = Counter((p.purpose, p.audience) for p in self.source.locations if p.menus)
+            there = Counter((p.purpose, p.audience) for p in own if says_purpose(p.name))
             found += [
                 location_of(self.profile, place.name, None)
                 for place in self.source.locations
-                if place.name not in names and place.menus and not self._stands(place, own)
+                if place.name not in names and place.menus and not _stands(place, rivals, there)
             ]
         elif file is not None and self.profile.locations.form in ("records", "menus"):
             # What another theme said of a location does not hold for this one.
@@ -270,16 +273,6 @@ class Work:
                 if place.name not in names
             ]
         return found
-
-    def _stands(self, place: Location, own: list[Location]) -> bool:
-        """Whether one location of a file, and one only, is for what a location of the source is.
-
-        Both must say what they are for by the name that they have.
-        """
-        like = (place.purpose, place.audience)
-        rivals = [p for p in self.source.locations if p.menus and (p.purpose, p.audience) == like]
-        there = [p for p in own if (p.purpose, p.audience) == like and says_purpose(p.name)]
-        return says_purpose(place.name) and len(rivals) == 1 and len(there) == 1
 
     def look_at_limits(self) -> None:
         """Find what each menu can hold at its places, and the room for items of all menus."""
@@ -464,6 +457,16 @@ class Work:
             made.menu, made.menu_name = standing.id, standing.title or standing.id
         self.ledger.enter(made)
         return made
+
+
+def _stands(place: Location, rivals: Counter[Any], there: Counter[Any]) -> bool:
+    """Whether one location of a file, and one only, is for what a location of the source is.
+
+    Both must say what they are for by the name that they have. `rivals` and `there` count those of
+    each side by what they are for, and for whom.
+    """
+    like = (place.purpose, place.audience)
+    return says_purpose(place.name) and rivals[like] == 1 and there[like] == 1
 
 
 def item_facts(row: int, *facts: str) -> list[Cover]:
