@@ -87,7 +87,8 @@ OPTIONS = (
     click.option(
         "--as-of",
         metavar="DATE",
-        help="The day of the migration (2026-11-30): badges that are over by then are left out.",
+        help="The day of the migration, as YYYY-MM-DD: badges that are over by then are left out. "
+        "Without it no badge is taken for one that is over.",
     ),
     click.option(
         "--record",

@@ -9,7 +9,7 @@ from ..decisions import ChoiceError
 from ..errors import RefusedError
 from ..facts import NEW, extra_fact
 from ..findings import EVERY, Cover, enumerated, notice
-from ..model import ALL_DEVICES, EVERYONE, Location
+from ..model import ALL_DEVICES, EVERYONE, Location, Menu
 from ..profiles.places import location_of, places_of
 from ..profiles.records import plain
 from ..visibility import audience_of
@@ -36,6 +36,7 @@ def choose_menus(work: Work) -> None:
         if wanted and not none:
             work.fates.append(Fate(index, menu))
             continue
+        why, what = (None, None) if wanted or asked else _not_asked(menu)
         covers = [Cover(0, scope, (index,), EVERY) for scope in ("menu", "place")]
         covers.append(Cover(0, "item", work.rows.of_menu(index), EVERY))
         work.loss(
@@ -44,8 +45,18 @@ def choose_menus(work: Work) -> None:
             covers,
             severity="high" if work.at(menu.id) and (wanted or not asked) else None,
             menu=menu.id,
+            before=why,
+            after=what,
             labels=tuple(work.label(row) for row in work.rows.of_menu(index)),
         )
+
+
+def _not_asked(menu: Menu) -> tuple[str, str]:
+    """Why a menu is converted only where somebody asks for it, and how to ask."""
+    if menu.owner == "platform":
+        what = "Leave it behind; a plan that names it with convert = true converts it."
+        return "it belongs to the platform's own back office", what
+    return "the platform makes it up by itself", "Use --made-up to convert it."
 
 
 def declare(work: Work) -> None:
@@ -157,6 +168,8 @@ def assign(work: Work) -> None:
                 if (there.purpose, there.audience) != like and there.name != place.name:
                     moved = there.caption or there.name
                     was = place.caption or place.name
+                    if moved == was:  # two captions that are the same name two places
+                        moved, was = f"{moved} ({there.name})", f"{was} ({place.name})"
                     work.loss(
                         "place.moved", "moved", [placement], menu=menu, before=was, after=moved
                     )

@@ -139,7 +139,7 @@ def held(
             if plain == value and work.can_hold(name, value):
                 continue
         lost[name] = getattr(PLAIN, name)
-        shown = " ".join(value) if isinstance(value, tuple) else str(getattr(value, "text", value))
+        shown = " ".join(value) if isinstance(value, tuple) else _in_words(value)
         if name == "audience":
             work.loss(
                 "access.not-held",
@@ -160,6 +160,15 @@ def held(
     if not inside and not lacks:
         remember(work.held_whole, known, traits)
     return traits
+
+
+def _in_words(value: Any) -> str:
+    """A trait in words; of a badge its days as well."""
+    if not isinstance(value, Badge):
+        return str(value)
+    days = [f"from {value.start}"] if value.start else []
+    days += [f"until {value.until}"] if value.until else []
+    return " ".join([value.text, *days])
 
 
 def _plain(work: Work, value: Any) -> Any:

@@ -326,7 +326,8 @@ def _menu_lines(migration: Migration, width: int, style: Style) -> Iterator[list
             )
             if not any(shown.values()) and menu.id in at_source:
                 tone = "high"
-        where = safe(f"shown at {old}" if old else "shown nowhere") + " → "
+        elsewhere = "shown in a panel" if menu.key in migration.source.used else "shown nowhere"
+        where = safe(f"shown at {old}" if old else elsewhere) + " → "
         end = style(new, tone) if tone else new
         if len(name) <= widest and widest + len(where) + len(new) + 4 <= width:
             yield [f"  {name.ljust(widest)}  {where}{end}"]
@@ -352,7 +353,7 @@ def branch_lines(
     branches, rows = migration.fitted.branches, migration.source.rows
     if not branches:
         return
-    head = "extra steps for visitors, for each option; the one taken comes first"
+    head = "extra steps for visitors by option, less is better; the one taken comes first"
     if len(head) + 10 <= width:
         yield style("Too deep", "title") + style(f"  {head}", "dim")
     else:
