@@ -560,11 +560,10 @@ def test_trays_are_read_and_written_as_they_were() -> None:
         ([TRAY], [entry("Islands"), entry("Islands")]),
         ([TRAY], [entry("Islands", entry("Haldrun"))]),
         ([{**TRAY, "under": {"text": "Islands", "tide": 1}}], [entry("Islands")]),
-        ([{**TRAY, "columns": [[{"picture": {**PIER, "wide": True}}]]}], [entry("Islands")]),
     ],
     ids=[
         *("no such item", "two such items", "an item with entries"),
-        *("more is said of where it is", "more is said of a picture"),
+        "more is said of where it is",
     ],
 )
 def test_a_tray_that_is_not_understood_stays_as_it_is(

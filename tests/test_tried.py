@@ -401,6 +401,7 @@ def test_comments_of_yaml_that_are_lost_are_counted(run: Run, tmp_path: Path) ->
     file = tmp_path / "a.yaml"
     file.write_text("# Kept by hand.\n" + file.read_text("utf-8"), "utf-8")
     done = run("convert", "old.xml", "--to", "arborcote", "--into", "a.yaml", "-o", "b.yaml", "-v")
+    assert "step.comments" in done.stdout
     assert "1 comment of it did not come along" in " ".join(done.stdout.split())
 
 

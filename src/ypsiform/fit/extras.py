@@ -173,6 +173,7 @@ def contents(work: Work, targets: Targets) -> None:
         if cover.scope == "item"
         for row in cover.numbers
     }
+    written = {fate.index for fate in [*work.fates, *work.joined]}
     telling = {pair for pair, content in targets.contents.items() if of_content(content)}
     # A page that stands in no list of contents says nothing of itself, and most others do not.
     for pair, rows in pointed_to(work).items() if telling else ():
@@ -182,6 +183,7 @@ def contents(work: Work, targets: Targets) -> None:
         content = targets.contents[pair]
         there = targets.inventory.get(targets.table[pair]) if pair in targets.table else None
         number = (at[pair],)
+        shown = any(work.rows.menu[at] in written for at in rows)
         if row in left:  # nothing leads there any more, as was decided
             said = of_content(content).items()
             lost = [n for n, value in said if there is None or getattr(there, n) != value]
@@ -192,7 +194,7 @@ def contents(work: Work, targets: Targets) -> None:
                 "link.state",
                 "altered" if there else "dropped",
                 [Cover(0, "content", number, "state")],
-                severity=_weight(content.state, there),
+                severity=_weight(content.state, there) if shown else None,
                 row=row,
                 before=content.title or content.path or content.id,
                 after="a draft" if content.state == "draft" else content.state,

@@ -353,7 +353,7 @@ def branch_lines(
     branches, rows = migration.fitted.branches, migration.source.rows
     if not branches:
         return
-    head = "extra steps for visitors by option, less is better; the one taken comes first"
+    head = "extra steps for visitors (less is better); the one taken comes first"
     if len(head) + 10 <= width:
         yield style("Too deep", "title") + style(f"  {head}", "dim")
     else:

@@ -349,8 +349,8 @@ class Targets:
         shown = self.own_addresses.get(kind)
         if shown is None or not self.by_address:
             return self._not_held(target)
-        if not self._is_there(shown):
-            return self._unresolved(replace(target, address=shown), shown)
+        if not self._is_there(shown) and work.options.unmatched != "address":
+            return self._not_held(target)
         return Fate(Target("page", address=shown), "kind.as-address", WORDS[kind], shown)
 
     def _content(self, target: Target, tail: str) -> Fate:
