@@ -3,7 +3,7 @@
 PYTHON ?= python3
 BIN := .venv/bin
 
-.PHONY: demo test test-all damage fuzz values same score calibrate bench speed clean
+.PHONY: demo test test-all damage fuzz plans values same score calibrate bench speed clean
 
 # Installing with the pip that is there saves a quarter of the time that making another one costs.
 INSTALL = $$($(BIN)/python -m pip --version > /dev/null 2>&1 && echo $(BIN)/python -m pip \
@@ -47,6 +47,10 @@ values: .venv/installed
 fuzz: .venv/installed
 	$(BIN)/python -m tests.fuzz --count $(or $(COUNT),50000) $(if $(SEED),--seed $(SEED))
 
+# Plans as drafted and edited, and conversions run again, 20,000 under a new seed: 25 minutes.
+plans: .venv/installed
+	$(BIN)/python -m tests.plans --count $(or $(COUNT),20000) $(if $(SEED),--seed $(SEED))
+
 # Every command on the files of the demo and the tests, before (BASE, a commit) and now: six minutes.
 same: .venv/installed
 	$(BIN)/python tools/same.py $(or $(BASE),HEAD)
@@ -62,6 +66,7 @@ calibrate: .venv/installed
 bench: .venv/installed
 	$(BIN)/python benchmarks/bench.py
 	$(BIN)/python benchmarks/readers.py
+	$(BIN)/python benchmarks/shapes.py
 
 # What conversions cost against scripts that check nothing (docs/speed.md): a quarter of an hour.
 speed: .venv/installed

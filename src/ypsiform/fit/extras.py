@@ -183,7 +183,9 @@ def contents(work: Work, targets: Targets) -> None:
         content = targets.contents[pair]
         there = targets.inventory.get(targets.table[pair]) if pair in targets.table else None
         number = (at[pair],)
-        shown = any(work.rows.menu[at] in written for at in rows)
+        # What nothing matches leads nowhere now, and a finding of the link says so.
+        nowhere = there is None and work.inventory and work.options.unmatched == "none"
+        shown = not nowhere and any(work.rows.menu[at] in written for at in rows)
         if row in left:  # nothing leads there any more, as was decided
             said = of_content(content).items()
             lost = [n for n, value in said if there is None or getattr(there, n) != value]
