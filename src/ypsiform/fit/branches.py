@@ -173,13 +173,19 @@ def _below(work: Work, staying: list[int], deepest: int | None, sunk: Sunk) -> d
     """By branch, an item on the deepest level, the rows that stand below it."""
     rows, stays = work.rows, set(staying)
     below: dict[int, list[int]] = {}
+    above: dict[
+        tuple[int, int], int
+    ] = {}  # by a row that was passed, and the level, what it led to
     for row in staying:
         level = sunk.level(row, deepest)
         if level is None:
             continue
-        at = row
-        while at >= 0 and rows.depth[at] > level:
+        at, way = row, list[tuple[int, int]]()
+        while at >= 0 and rows.depth[at] > level and (at, level) not in above:
+            way.append((at, level))
             at = rows.parent[at]
+        at = above.get((at, level), at)
+        above.update(dict.fromkeys(way, at))
         if at in stays and at != row and isinstance(rows.things[at], Item):
             below.setdefault(at, []).append(row)
     return below

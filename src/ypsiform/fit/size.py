@@ -205,10 +205,16 @@ class Size:
         """Report what does not stay below each branch."""
         self.gone.update(gone)
         by_branch: dict[int, list[int]] = {}
+        of: dict[int, int] = {}  # the branch of each row that was passed on the way up
+        parents = self.work.rows.parent
         for row in gone:
-            branch = self.work.rows.parent[row]
-            while branch not in self.branches:
-                branch = self.work.rows.parent[branch]
+            way = [row]
+            branch = parents[row]
+            while branch not in self.branches and branch not in of:
+                way.append(branch)
+                branch = parents[branch]
+            branch = of.get(branch, branch)
+            of.update(dict.fromkeys(way, branch))
             by_branch.setdefault(branch, []).append(row)
         for branch, rows in by_branch.items():
             gathered = choice == "gather"
