@@ -59,6 +59,14 @@ class MenuChoice(Struct):
     items: dict[str, ItemChoice] = {}
     branches: dict[str, tuple[str, Steps]] = {}
 
+    @property
+    def changes_items(self) -> bool:
+        """Whether an item is to be other than it was: left out, renamed, published or moved."""
+        items = self.items.values()
+        return bool(self.branches) or any(
+            not item.keep or item.publish or item.label is not None for item in items
+        )
+
 
 class LinkChoice(Struct):
     """What becomes of the links to one content: another content, an address, or nothing."""

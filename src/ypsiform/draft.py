@@ -367,7 +367,7 @@ class _Writer:
                 thing.id,
                 told.pop(thing.id, branch.choice),
                 f"Below “{thing.label}”, deeper than is shown there: {names}{more}.",
-                f"Extra steps for visitors, for each option (less is better): {costs}.",
+                f"Extra steps for visitors, for each option: {costs}; less is better.",
             )
         for ident, depth in told.items():
             self._branch(ident, depth, "An earlier decision.")

@@ -90,7 +90,7 @@ def command(
     says = asked.told(folder)
     says.export = relative(export, folder)
     says.from_ = says.from_ or ("ypsiform" if done.source.document else platform)
-    if split_platform(to)[1] is None and theme:
+    if split_platform(to)[1] is None and theme and find(to)[0].themes:
         says.to = f"{says.to}/{theme}"
     says.output = "import" + (Path(asked.into).suffix if asked.into else "")
     says.effort = job.options.measure

@@ -227,7 +227,8 @@ class Work:
             return False
         if self.as_it_stands or not self.rows.of_menu(fate.index):
             return True
-        if self.chosen(fate.menu) is not None:
+        choice = self.chosen(fate.menu)
+        if choice is not None and choice.changes_items:
             return False
         panels = (item.panel for item in fate.menu.items)
         bare = all(panel is None or panel.style != "freehand" for panel in panels)
