@@ -413,3 +413,37 @@ def test_a_page_that_is_written_into_is_said_to_be_more(report: Report, tmp_path
     )
     found = report("old.xml", "html", "--into", "p.html")["findings"]
     assert "step.page" in [f["code"] for f in found]
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        "<ul><li><a href='/a'>A</a></li><li hidden><a href='/b'>B</a></li></ul>",
+        "<ul><li><a href='/a'>A</a></li><li class='off'><a href='/b'>B</a></li></ul>",
+        "<ul><li><a href='/a'>A</a></li><li><a href='/b' hidden>B</a></li></ul>",
+        "<div class='r'><a href='/a'>A</a></div><div class='r' hidden><a href='/b'>B</a></div>",
+        "<div class='r'><a href='/a'>A</a></div>"
+        "<div class='r' style='display: none'><a href='/b'>B</a></div>",
+        "<ul><li><a href='/a'>A</a></li><li style='visibility:hidden'><a href='/b'>B</a></li></ul>",
+    ],
+)
+def test_entries_that_a_page_hides_are_not_shown(body: str) -> None:
+    """What nobody sees on the old page is no public link on the new one."""
+    style = "<style>.off { display: none } .on{display:none} .on:hover{display:block}</style>"
+    page = f"<!doctype html><html><head>{style}</head><body><nav>{body}</nav></body></html>"
+    done = convert(page.encode(), "page.html", "csv", from_="html")
+    assert [row["label"] for row in rows_of(done.data) if not row.get("hidden")] == ["A"]
+
+
+def test_what_opens_below_an_entry_is_shown_though_it_is_hidden_until_then() -> None:
+    """Submenus are hidden until somebody opens them, and classes that a rule shows are not gone."""
+    body = (
+        "<ul><li><a href='/a'>A</a><ul hidden><li><a href='/b'>B</a></li></ul></li>"
+        "<li class='on'><a href='/c'>C</a></li>"
+        "<li><button aria-controls='p'>D</button>"
+        "<div id='p' hidden><a href='/e'>E</a></div></li></ul>"
+    )
+    style = "<style>.on{display:none} .on:hover{display:block}</style>"
+    page = f"<!doctype html><html><head>{style}</head><body><nav>{body}</nav></body></html>"
+    done = convert(page.encode(), "page.html", "csv", from_="html")
+    assert [row.get("hidden", "") for row in rows_of(done.data)] == [""] * 5

@@ -21,6 +21,7 @@ from .json import deep
 from .page_items import HEADINGS, Entries, is_listed
 from .page_marks import (
     LISTS,
+    classes_unseen,
     count_links,
     footers,
     lists_outside,
@@ -116,6 +117,7 @@ class _Page:
         self.keys: dict[str, int] = {}
         self.host = self._host()
         self.entries = Entries(self.leave, self.left, self._shortened)
+        self.entries.unseen = classes_unseen(root)
 
     def leave(self, name: str) -> None:
         self.aside[name] = self.aside.get(name, 0) + 1

@@ -8,7 +8,7 @@ from itertools import pairwise
 from typing import Any
 
 from .html import ACTIVE, Element
-from .page_marks import LISTS, count_links, drop, several_links
+from .page_marks import LISTS, count_links, drop, is_unseen, several_links
 from .page_words import is_said, words_of
 
 HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
@@ -19,7 +19,6 @@ _KEPT = ("href", "title", "target", "rel")
 _TITLES = ("p", "div", "strong", "b", "span", "a")
 _TITLE = re.compile(r"(?:^|[-_])(?:title|heading|caption)(?:$|[-_])", re.IGNORECASE)
 _DIVIDES = re.compile(r"(?:^|[-_])(?:divider|separator)(?:$|[-_])", re.IGNORECASE)
-_NOT_SHOWN = re.compile(r"(?:^|;)\s*display\s*:\s*none", re.IGNORECASE)
 _BACK = re.compile(r"(?:^|[-_])(?:back|close)(?:$|[-_])", re.IGNORECASE)
 _SKIPS = re.compile(r"skip|visually-?hidden|sr-?only|screen-?reader", re.IGNORECASE)
 
@@ -48,6 +47,8 @@ class Entries:
         shortened: Callable[[str], str],
     ) -> None:
         self.leave, self.left, self.shortened = leave, left, shortened
+        # Classes whose elements the page's style sheet never shows.
+        self.unseen: frozenset[str] = frozenset()
         # By element, of those inside it how many of each name and class have links.
         self.like: dict[Any, dict[tuple[str, str], int]] = {}
         # By element whether links stand right in it.
@@ -131,7 +132,8 @@ class Entries:
             if self._goes_back(node):
                 self.leave("what closes a submenu")
                 return []
-            return [self._made(node, node)]
+            item = self._made(node, node)
+            return [{"@hidden": "", **item} if self._unseen(node, node) else item]
         if node.tag == "hr" or self._divides(node):
             return [{"@data-kind": "divider"}]
         if node.tag == "details" and node.find("summary") is not None:
@@ -331,9 +333,31 @@ class Entries:
             self.leave("what closes a submenu")
             return {}
         item = self._made(says, link)
-        if "hidden" in entry.attrib or _NOT_SHOWN.search(entry.get("style") or ""):
+        if self._unseen(entry, link if link is not None else says):
             item = {"@hidden": "", **item}
         return self._grown(item, rest)
+
+    def _unseen(self, entry: Any, says: Any) -> bool:
+        """Whether nobody sees an entry: it, its link, or what these stand in alone is hidden.
+
+        What opens below another entry is hidden until then, and is no sign of that.
+        """
+        node = says
+        while node is not None and node is not entry:
+            if is_unseen(node, self.unseen):
+                return True
+            node = node.getparent()
+        while node is not None and node.tag not in LISTS and node.tag != "nav":
+            before = node.getprevious()
+            opened = before is not None and (before.tag in _SAY or before.tag in ("a", "button"))
+            if several_links(node) and node is not entry:
+                return False
+            if is_unseen(node, self.unseen) and not (opened and node.tag != "li"):
+                return True
+            if node.tag == "li":
+                return False
+            node = node.getparent()
+        return False
 
     def _says(self, entry: Any) -> tuple[Any, Any]:
         """The element that an entry's label is in, and its link, if it has one."""

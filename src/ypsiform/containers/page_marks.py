@@ -134,6 +134,42 @@ def _move(panel: Any, entry: Any) -> None:
     panel.attrib.pop("hidden", None)
 
 
+_RULE = re.compile(r"([^{}]*)\{([^{}]*)\}")
+_COMMENT = re.compile(r"/\*.*?\*/", re.DOTALL)
+_GONE = re.compile(r"(?:^|;)\s*(?:display\s*:\s*none|visibility\s*:\s*hidden)", re.IGNORECASE)
+_SHOWN = re.compile(r"(?:^|;)\s*display\s*:", re.IGNORECASE)
+
+
+def classes_unseen(root: Any) -> frozenset[str]:
+    """The classes whose elements the page's own style sheet never shows.
+
+    Only what is said of a class alone counts, and no class that any other rule shows somewhere: on
+    handsets, below another element, while the pointer is over it.
+    """
+    gone: set[str] = set()
+    other: set[str] = set()
+    for style in root.iter("style"):
+        for selectors, says in _RULE.findall(_COMMENT.sub("", style.text or "")[:MOST_STYLE]):
+            for selector in selectors.split(","):
+                alone = re.fullmatch(r"\s*(?:[a-z]+)?\.([\w-]+)\s*", selector)
+                if alone and _GONE.search(says):
+                    gone.add(alone[1])
+                elif _SHOWN.search(says) and not _GONE.search(says):
+                    other.update(re.findall(r"\.([\w-]+)", selector))
+    return frozenset(gone - other)
+
+
+MOST_STYLE = 1 << 20
+"""Characters of a style sheet that are looked at."""
+
+
+def is_unseen(node: Any, classes: frozenset[str]) -> bool:
+    """Whether an element says by itself, or by its class, that nobody sees it."""
+    if "hidden" in node.attrib or _GONE.search(node.get("style") or ""):
+        return True
+    return bool(classes) and not classes.isdisjoint((node.get("class") or "").split())
+
+
 def drop(node: Any) -> None:
     """Take an element out of its tree; the text behind it stays where it stands."""
     parent, before, tail = node.getparent(), node.getprevious(), node.tail
