@@ -54,9 +54,9 @@ def choose_menus(work: Work) -> None:
 def _not_asked(menu: Menu) -> tuple[str, str]:
     """Why a menu is converted only where somebody asks for it, and how to ask."""
     if menu.owner == "platform":
-        what = "Leave it behind; a plan that names it with convert = true converts it."
+        what = "name it in a plan with convert = true"
         return "it belongs to the platform's own back office", what
-    return "the platform makes it up by itself", "Use --made-up to convert it."
+    return "the platform makes it up by itself", "use --made-up"
 
 
 def declare(work: Work) -> None:
