@@ -300,12 +300,12 @@ def test_nothing_legal_stops_a_plan_or_a_rerun(record_property: Any) -> None:
     """A fixed share of `make plans`: plans as drafted and edited, and conversions run again."""
     kinds = {"done": 0, "refused": 0, "stopped": 0}
     stopped: list[str] = []
-    for number, came in plans.run(5, list(range(1, 501)), workers=1):
+    for number, came in plans.run(5, list(range(1, 401)), workers=1):
         kinds[came.kind] += 1
         if came.kind == "stopped":
             stopped.append(f"5:{number} {came.what}: {came.why}")
     record_property("score", f"plans and reruns: {kinds}")
-    assert stopped == [] and kinds["done"] > 250
+    assert stopped == [] and kinds["done"] > 200
 
 
 def test_labels_in_a_table_of_their_own_are_described(run: Run, tmp_path: Path) -> None:
