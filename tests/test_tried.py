@@ -443,7 +443,21 @@ def test_what_opens_below_an_entry_is_shown_though_it_is_hidden_until_then() -> 
         "<li><button aria-controls='p'>D</button>"
         "<div id='p' hidden><a href='/e'>E</a></div></li></ul>"
     )
-    style = "<style>.on{display:none} .on:hover{display:block}</style>"
-    page = f"<!doctype html><html><head>{style}</head><body><nav>{body}</nav></body></html>"
+    for style in (
+        ".on{display:none} .on:hover{display:block}",
+        "@media (max-width: 40em) { .on { display: none } p { margin: 0 } }",
+        "@import url(x.css); @media print { li { top: 0 } .on { visibility: hidden } }",
+        "/* .on { display: none } */ .on { color: red }",
+    ):
+        head = f"<head><style>{style}</style></head>"
+        page = f"<!doctype html><html>{head}<body><nav>{body}</nav></body></html>"
+        done = convert(page.encode(), "page.html", "csv", from_="html")
+        assert [row.get("hidden", "") for row in rows_of(done.data)] == [""] * 5, style
+
+
+@pytest.mark.parametrize("style", ["a" * 500_000, "/*" * 250_000, "{" * 500_000, ".a{" * 150_000])
+def test_a_style_sheet_without_end_costs_no_more_than_its_length(style: str) -> None:
+    """Pages come from strangers: a style sheet is passed through once."""
+    page = f"<html><head><style>{style}</style></head><body><nav><a href='/a'>A</a></nav></body>"
     done = convert(page.encode(), "page.html", "csv", from_="html")
-    assert [row.get("hidden", "") for row in rows_of(done.data)] == [""] * 5
+    assert [row["label"] for row in rows_of(done.data)] == ["A"]

@@ -257,7 +257,4 @@ def root_relative(address: str, hosts: Hosts) -> str:
 
 def runs(address: str) -> bool:
     """Whether an address is none but a script, which a browser would run."""
-    return _NOBODY.read(address).kind == "script"
-
-
-_NOBODY = Hosts(())
+    return Hosts(()).read(address).kind == "script"

@@ -119,7 +119,7 @@ def check_output(name: str, force: bool, inside: str | None = None) -> None:
     if is_folder(name):
         raise FileError("this is a folder; name a file to write", file=name)
     if any(len(os.fsencode(part)) > LONGEST_NAME for part in path.parts):
-        raise FileError(f"a name has at most {LONGEST_NAME} bytes", file=_shortened(name))
+        raise FileError(f"a name has at most {LONGEST_NAME} bytes", file=f"{name[:60]}…")
     if os.path.lexists(name) and not force:
         raise FileError("the file exists already; use --force to replace it", file=name)
     if inside is None and not os.path.isdir(path.parent):
@@ -128,10 +128,6 @@ def check_output(name: str, force: bool, inside: str | None = None) -> None:
 
 LONGEST_NAME = 255 - len(".record.json.1")
 """Bytes of a name of a file that is written: others stand beside it with more behind theirs."""
-
-
-def _shortened(name: str) -> str:
-    return f"{name[:60]}…"
 
 
 def check_apart(outputs: Iterable[str], inputs: Iterable[str | None]) -> None:

@@ -124,7 +124,7 @@ def run(job: Job, tell: Progress = silent) -> Migration:
             other = " at ".join(record.source[:2])
             foreign.append(notice("menu.other-record", before=other, origin=into[1]))
             record = None
-        if record is not None and record.hashes.get("into") == sha256(into[0]):
+        elif record is not None and record.hashes.get("into") == sha256(into[0]):
             record = None  # the destination is as it was then: nobody has imported what was written
         if record is not None:
             folded = read(into[0], into[1], there, fold=record.stayed, encoded=theme)
@@ -208,15 +208,19 @@ def run(job: Job, tell: Progress = silent) -> Migration:
         said = site_address(job.site) if job.site and work.same_file else None
         ready = Prepared(source, standing, work, fitted, written, to_write, writing, pages, said)
         done = proved(ready, tell)
-    stood = into[0] if into is not None else job.data if work.same_file else b""
-    lost = _comments(stood, profile) - _comments(done.data, profile)
-    if lost > 0:
-        where = work.base.file if work.base is not None else job.file
-        words = "1 comment" if lost == 1 else f"{lost} comments"
-        done.findings = by_severity(
-            [*done.findings, notice("step.comments", before=words, origin=where)]
-        )
+    stood = into if into is not None else (job.data, job.file) if work.same_file else None
+    if stood is not None:
+        _tell_comments(done, *stood, profile)
     return done
+
+
+def _tell_comments(done: Migration, before: bytes, file: str, profile: Profile) -> None:
+    """Say how many comments of the file that was written into are not in what was written."""
+    lost = _comments(before, profile) - _comments(done.data, profile)
+    if lost > 0:
+        words = "1 comment" if lost == 1 else f"{lost} comments"
+        told = notice("step.comments", before=words, origin=file)
+        done.findings = by_severity([*done.findings, told])
 
 
 def _comments(data: bytes, profile: Profile) -> int:

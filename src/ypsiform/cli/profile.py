@@ -142,7 +142,7 @@ def _against(data: bytes, sample: str, platform: str) -> tuple[list[str], bool]:
     from ..fit import Options
     from ..migrate import convert
     from ..model import Item
-    from ..profiles.check import differences, idle
+    from ..profiles.check import differences, idle, missing
     from ..report.terminal import finding_lines, number
     from ..text import safe
 
@@ -158,13 +158,11 @@ def _against(data: bytes, sample: str, platform: str) -> tuple[list[str], bool]:
         f"Written back: {facts['kept']:,} of {facts['total']:,} facts are the same.",
         "",
     ]
-    nothing = idle(site, source.rows, source.profile)
+    lacks = missing(site, source.rows)
+    nothing = [*lacks, *idle(source.rows, source.profile)]
     if nothing:
-        lines += [
-            style("Found nowhere in the sample", "title"),
-            *(f"  {one}" for one in nothing),
-            "",
-        ]
+        lines.append(style("Found nowhere in the sample", "title"))
+        lines += [*(f"  {one}" for one in nothing), ""]
     lines += _unread(source)
     if done.fitted.losses:
         lines += [style("Lost on the way", "title"), *finding_lines(done.fitted.losses, width())]
@@ -178,8 +176,7 @@ def _against(data: bytes, sample: str, platform: str) -> tuple[list[str], bool]:
         lines += _more(len(changes))
     else:
         lines.append("The file written back says the same, value for value.")
-    empty = bool(nothing) and not nothing[0].startswith("No item has a value")
-    return lines, not done.fitted.losses and not empty
+    return lines, not (done.fitted.losses or lacks)
 
 
 def _only_read(data: bytes, sample: str, platform: str) -> Iterator[str]:

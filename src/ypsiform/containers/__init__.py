@@ -17,6 +17,9 @@ from typing import Any, NamedTuple, Protocol, cast
 
 from ..errors import FormatError, ProfileError
 
+BODY = "#body"
+"""The key of the text below front matter."""
+
 DEEPEST = 500
 """Levels at which nested formats stop with an error."""
 

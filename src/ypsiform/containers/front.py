@@ -10,12 +10,10 @@ import re
 from typing import Any, NamedTuple
 
 from ..errors import FormatError, RefusedError
+from . import BODY as BODY
 from . import decode
 from .json import SHAPE as SHAPE
 from .yaml import UNWRITABLE as UNWRITABLE
-
-BODY = "#body"
-"""The key of the text below the front matter."""
 
 LARGEST = 1 << 24
 """Bytes of a file beyond which it is refused."""

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections import deque
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from itertools import islice
 from typing import Any
 
@@ -134,33 +134,50 @@ def _move(panel: Any, entry: Any) -> None:
     panel.attrib.pop("hidden", None)
 
 
-_RULE = re.compile(r"([^{}]*)\{([^{}]*)\}")
-_COMMENT = re.compile(r"/\*.*?\*/", re.DOTALL)
 _GONE = re.compile(r"(?:^|;)\s*(?:display\s*:\s*none|visibility\s*:\s*hidden)", re.IGNORECASE)
 _SHOWN = re.compile(r"(?:^|;)\s*display\s*:", re.IGNORECASE)
+
+MOST_STYLE = 1 << 20
+"""Characters of a style sheet that are looked at."""
+
+
+def _rules(style: str) -> Iterator[tuple[str, str, bool]]:
+    """The rules of a style sheet: selectors, what they say, and whether a condition is around."""
+    first, *rest = style[:MOST_STYLE].split("/*")
+    text = first + "".join(part.partition("*/")[2] for part in rest)
+    around: list[str] = []
+    said = ""
+    for part in re.split(r"([{}])", text):
+        if part == "{":
+            around.append(said.rpartition(";")[2].strip())
+        elif part == "}" and around:
+            selectors = around.pop()
+            if said.strip() and not selectors.startswith("@"):
+                yield selectors, said, any(one.startswith("@") for one in around)
+        said = "" if part in ("{", "}") else part
 
 
 def classes_unseen(root: Any) -> frozenset[str]:
     """The classes whose elements the page's own style sheet never shows.
 
-    Only what is said of a class alone counts, and no class that any other rule shows somewhere: on
-    handsets, below another element, while the pointer is over it.
+    Only what is said of a class alone counts, and under no condition, such as the width of the
+    screen; and no class that any other rule shows somewhere: below another element, while the
+    pointer is over it.
     """
     gone: set[str] = set()
     other: set[str] = set()
     for style in root.iter("style"):
-        for selectors, says in _RULE.findall(_COMMENT.sub("", style.text or "")[:MOST_STYLE]):
+        for selectors, says, condition in _rules(style.text or ""):
+            hides = _GONE.search(says) is not None
+            if not (hides or _SHOWN.search(says)):
+                continue
             for selector in selectors.split(","):
-                alone = re.fullmatch(r"\s*(?:[a-z]+)?\.([\w-]+)\s*", selector)
-                if alone and _GONE.search(says):
+                alone = re.fullmatch(r"(?:[a-z]+)?\.([\w-]+)", selector.strip())
+                if hides and alone and not condition:
                     gone.add(alone[1])
-                elif _SHOWN.search(says) and not _GONE.search(says):
+                elif not hides:
                     other.update(re.findall(r"\.([\w-]+)", selector))
     return frozenset(gone - other)
-
-
-MOST_STYLE = 1 << 20
-"""Characters of a style sheet that are looked at."""
 
 
 def is_unseen(node: Any, classes: frozenset[str]) -> bool:

@@ -173,9 +173,8 @@ def _below(work: Work, staying: list[int], deepest: int | None, sunk: Sunk) -> d
     """By branch, an item on the deepest level, the rows that stand below it."""
     rows, stays = work.rows, set(staying)
     below: dict[int, list[int]] = {}
-    above: dict[
-        tuple[int, int], int
-    ] = {}  # by a row that was passed, and the level, what it led to
+    # By a row that was passed on the way up, and the level, the row that this led to.
+    above: dict[tuple[int, int], int] = {}
     for row in staying:
         level = sunk.level(row, deepest)
         if level is None:

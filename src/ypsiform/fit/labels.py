@@ -163,8 +163,6 @@ class Labels:
         `held`: whether the record of this item holds any. What the file format cannot write is left
         out of them, and said.
         """
-        if not item.translations and row not in self.work.more_labels:
-            return ()
         kept: list[tuple[str, str]] = []
         for language, text in self._kept(row, item, held):
             plain = text if self.stays else self.work.clean(text)

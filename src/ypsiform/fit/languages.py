@@ -257,8 +257,8 @@ def _copy(
         else:
             made.panel = replace(
                 item.panel,
-                before=_block_again(work, item.panel.before),
-                after=_block_again(work, item.panel.after),
+                before=item.panel.before and _block_again(work, item.panel.before),
+                after=item.panel.after and _block_again(work, item.panel.after),
                 columns=[],
             )
             for column in item.panel.columns:
@@ -270,13 +270,13 @@ def _copy(
                         put(block.items, links.items, listed=False)
                         blocks.append(links)
                     else:
-                        blocks.append(Piece(block.holds, number=work.next_made()))
+                        blocks.append(_block_again(work, block))
                 made.panel.columns.append(replace(column, blocks=blocks, id="", origin=""))
     return left, flat
 
 
-def _block_again(work: Work, block: Piece | None) -> Piece | None:
-    return None if block is None else Piece(block.holds, number=work.next_made())
+def _block_again(work: Work, block: Piece) -> Piece:
+    return Piece(block.holds, number=work.next_made())
 
 
 def _is_of_its_page(work: Work, item: Item, text: str) -> bool:

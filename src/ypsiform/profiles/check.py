@@ -28,21 +28,27 @@ def differences(before: bytes, after: bytes, profile: Profile, file: str) -> lis
     return list(_Comparison(profile).of(one, two))
 
 
-def idle(site: Site, rows: Rows, profile: Profile) -> list[str]:
-    """What a profile finds nowhere in a sample, though it has a rule for it, as sentences.
-
-    The first ones are those without which there is no menu: labels, and where items lead.
-    """
+def missing(site: Site, rows: Rows) -> list[str]:
+    """What was not read of a sample and without which there is no menu, as sentences."""
     items = [thing for thing in rows.things if isinstance(thing, Item)]
-    found: list[str] = []
     if not site.menus:
         return ["No menu was read."]
     if not items:
         return ["No item was read."]
+    found: list[str] = []
     if not any(item.label for item in items):
         found.append("No item has a label.")
     if all(item.target.kind == "none" for item in items):
         found.append("No item leads anywhere.")
+    return found
+
+
+def idle(rows: Rows, profile: Profile) -> list[str]:
+    """The traits that a profile has a field for and finds nowhere in a sample, as sentences."""
+    items = [thing for thing in rows.things if isinstance(thing, Item)]
+    if not items:
+        return []
+    found: list[str] = []
     said = {name for item in items for name in set_traits(item.traits)}
     for name, rule in profile.items.fields.items():
         if name in TRAIT_NAMES and name not in said and plain(rule).standard is None:

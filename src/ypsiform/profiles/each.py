@@ -18,15 +18,12 @@ from typing import Any, NamedTuple
 
 from msgspec import json
 
-from ..containers import FORMATS, container
+from ..containers import BODY, FORMATS, container
 from ..errors import AbsentError, FormatError, RefusedError
 from .documents import changed
 from .records import plain
 from .schema import FileRule, Profile
 from .trees import ABOVE, FILE, LIST, PATH, STEM
-
-BODY = "#body"
-"""Where the text of a page stands, which front matter is above; see `containers.front`."""
 
 
 class Held(NamedTuple):
