@@ -358,9 +358,10 @@ class _Comparison:
 
 def _top(gathers: Gathers) -> int:
     """The number of the only page that a menu is generated from, if that stands at the top; -1."""
+    if len(gathers.roots) != 1:
+        return -1
     start, _, number = gathers.roots[0].rpartition("/")
-    alone = len(gathers.roots) == 1 and "/" not in start
-    return int(number) if alone and number.isdigit() else -1
+    return int(number) if "/" not in start and number.isdigit() else -1
 
 
 def _where(target: Target) -> str:
